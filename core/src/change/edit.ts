@@ -1,0 +1,59 @@
+import type { Operation } from 'rfc6902';
+import { sameValue } from '../model/equal';
+import { isJsonObject, readPath, writePath } from '../model/json';
+import { pointerOfPath } from '../formats/jsonPointer';
+import type { ChangeKindRules, FieldEdit, RecordChange } from './recordChange';
+
+type Edit = Extract<RecordChange, { kind: 'edit' }>;
+
+/** Fields of an existing record get other values. */
+export const editChange: ChangeKindRules<Edit> = {
+  apply(change, record) {
+    if (!record) return { ok: false, because: 'The record does not exist.' };
+    let after = record;
+    for (const edit of change.edits) {
+      const now = readPath(after, edit.path);
+      if (!sameValue(undefined, now, edit.before)) {
+        return { ok: false, because: `“${edit.path}” no longer holds ${JSON.stringify(edit.before ?? null)}.` };
+      }
+      after = writePath(after, edit.path, edit.after);
+    }
+    return { ok: true, record: after };
+  },
+
+  invert(change) {
+    return { ...change, edits: change.edits.map(swap).reverse() };
+  },
+
+  toJsonPatch(change) {
+    return change.edits.flatMap(editToOperations);
+  },
+};
+
+function swap(edit: FieldEdit): FieldEdit {
+  return { path: edit.path, before: edit.after, after: edit.before };
+}
+
+function editToOperations(edit: FieldEdit): Operation[] {
+  const path = pointerOfPath(edit.path);
+  if (edit.before === undefined) {
+    return edit.after === undefined ? [] : [{ op: 'add', path, value: edit.after }];
+  }
+  const test: Operation = { op: 'test', path, value: edit.before };
+  return edit.after === undefined
+    ? [test, { op: 'remove', path }]
+    : [test, { op: 'replace', path, value: edit.after }];
+}
+
+/** The edits that lead from one state of a record to another, leaf by leaf; objects are walked, lists are one value. */
+export function editsBetween(before: unknown, after: unknown, prefix = ''): FieldEdit[] {
+  if (!isJsonObject(before) || !isJsonObject(after)) return [];
+  const names = [...new Set([...Object.keys(before), ...Object.keys(after)])];
+  return names.flatMap((name): FieldEdit[] => {
+    const a = before[name];
+    const b = after[name];
+    if (isJsonObject(a) && isJsonObject(b)) return editsBetween(a, b, `${prefix}${name}.`);
+    if (a === b || (a !== undefined && b !== undefined && JSON.stringify(a) === JSON.stringify(b))) return [];
+    return [{ path: prefix + name, before: a, after: b }];
+  });
+}

@@ -1,0 +1,204 @@
+import { FormulaError } from './error';
+import { functionNamed, formulaFunctions } from './functions';
+import type { FormFunction, OrdinaryFunction, Param } from './functions/define';
+import { typeName } from './names';
+import { negate } from './numeric';
+import { operation, operatorType } from './operators';
+import { nearest } from './nearest';
+import { parse } from './parser';
+import type { Env, Scope } from './scope';
+import type { Node } from './tree';
+import { any, blank, boolean, decimal, describeType, integer, isOpen, text, union, type Type } from './type';
+import type { Evaluate, Typed, TypingContext, Use } from './typed';
+import { Exact, isNumberValue, settleNumber, type Value } from './value';
+
+/** A formula ready to run. */
+export interface Formula {
+  readonly source: string;
+  readonly tree: Typed;
+  readonly type: Type;
+  readonly run: Evaluate;
+  /** The fields that it reads. */
+  readonly uses: readonly Use[];
+  /** The lookup tables that it reads. */
+  readonly tables: readonly string[];
+}
+
+export type Compiled = { readonly ok: true; readonly formula: Formula } | { readonly ok: false; readonly errors: readonly FormulaError[] };
+
+/** Reads, types and compiles formula text once; the closure then runs for any number of records. */
+export function compile(source: string, scope: Scope): Compiled {
+  const node = parse(source);
+  if (node instanceof FormulaError) return { ok: false, errors: [node] };
+  const errors: FormulaError[] = [];
+  const uses: Use[] = [];
+  const tables = new Set<string>();
+  const context: TypingContext = { scope, errors, uses, tables, type: (part) => typeNode(part, context) };
+  const tree = context.type(node);
+  if (errors.length > 0) return { ok: false, errors };
+  return { ok: true, formula: { source, tree, type: tree.type, run: tree.run, uses, tables: [...tables] } };
+}
+
+function typeNode(node: Node, context: TypingContext): Typed {
+  const typed = typeKind(node, context);
+  if (!(typed instanceof FormulaError)) return typed;
+  context.errors.push(typed.at(node.place));
+  // Typing goes on with an unknown type, so that one mistake is reported once and others are still found.
+  return { node, type: any, children: [], run: () => typed };
+}
+
+function typeKind(node: Node, context: TypingContext): Typed | FormulaError {
+  switch (node.kind) {
+    case 'text': {
+      const { value } = node;
+      return { node, type: value === '' ? blank : text, children: [], run: () => value };
+    }
+    case 'number': {
+      const value = settleNumber(new Exact(node.value));
+      return { node, type: typeof value === 'number' ? integer : decimal, children: [], run: () => value };
+    }
+    case 'boolean': {
+      const { value } = node;
+      return { node, type: boolean, children: [], run: () => value };
+    }
+    case 'name':
+      return typeName(node, context);
+    case 'list':
+      return typeList(node, context);
+    case 'sign':
+    case 'percent':
+      return typeUnary(node, context);
+    case 'binary':
+      return typeBinary(node, context);
+    case 'call':
+      return typeCall(node, context);
+  }
+}
+
+function typeList(node: Extract<Node, { kind: 'list' }>, context: TypingContext): Typed {
+  const children = node.items.map(context.type);
+  const of = children.reduce<Type>((type, child) => union(type, child.type), blank);
+  const run = (env: Env): Value => {
+    const values = children.map((child) => child.run(env));
+    return values.find((value) => value instanceof FormulaError) ?? values;
+  };
+  return { node, type: { kind: 'list', of }, children, run };
+}
+
+function typeUnary(node: Extract<Node, { kind: 'sign' | 'percent' }>, context: TypingContext): Typed {
+  const child = context.type(node.of);
+  requireType(child, decimal, node.kind === 'percent' ? '%' : node.operator, context);
+  const compute = (value: Value): Value => {
+    if (value === null || value instanceof FormulaError) return value;
+    if (!isNumberValue(value)) return new FormulaError('type', 'A number is wanted here.', node.of.place);
+    if (node.kind === 'percent') return settleNumber(Exact.div(value, 100));
+    return node.operator === '-' ? negate(value) : value;
+  };
+  const type = child.type.kind === 'integer' && node.kind === 'sign' ? integer : decimal;
+  return { node, type, children: [child], run: (env) => compute(child.run(env)) };
+}
+
+function typeBinary(node: Extract<Node, { kind: 'binary' }>, context: TypingContext): Typed | FormulaError {
+  const left = context.type(node.left);
+  const right = context.type(node.right);
+  const type = operatorType(node.operator, left.type, right.type);
+  if (typeof type === 'string') return new FormulaError('type', type, node.place);
+  const operate = operation(node.operator);
+  const run = (env: Env): Value => placed(operate(left.run(env), right.run(env)), node);
+  return { node, type, children: [left, right], run };
+}
+
+function typeCall(node: Extract<Node, { kind: 'call' }>, context: TypingContext): Typed | FormulaError {
+  const entry = functionNamed(node.name);
+  if (!entry) {
+    const near = nearest(
+      node.name,
+      formulaFunctions.map((candidate) => candidate.name),
+    );
+    return new FormulaError('name', `There is no function ${node.name}.${near}`, node.place);
+  }
+  return entry.kind === 'form' ? typeForm(entry, node, context) : typeOrdinary(entry, node, context);
+}
+
+function typeForm(entry: FormFunction, node: Extract<Node, { kind: 'call' }>, context: TypingContext) {
+  const typed = entry.type(node, context);
+  if (typed instanceof FormulaError) return typed;
+  return { ...typed, run: (env: Env) => placed(typed.run(env), node) };
+}
+
+function typeOrdinary(
+  entry: OrdinaryFunction,
+  node: Extract<Node, { kind: 'call' }>,
+  context: TypingContext,
+): Typed | FormulaError {
+  const least = entry.params.filter((param) => !param.optional).length;
+  const children = node.args.map(context.type);
+  if (children.length < least || (children.length > entry.params.length && !entry.rest)) {
+    return new FormulaError('syntax', `${entry.name} is written ${signature(entry)}.`, node.place);
+  }
+  const params = children.map((_child, at) => entry.params[at] ?? entry.rest);
+  children.forEach((child, at) => {
+    const param = params[at];
+    if (param) requireType(child, param.type, `“${param.name}” of ${entry.name}`, context);
+  });
+  const types = children.map((child) => child.type);
+  const type = typeof entry.result === 'function' ? entry.result(types) : entry.result;
+  return { node, type, children, run: caller(entry, node, children, params) };
+}
+
+/** Computes the arguments, lets errors and blanks through, reads each by its parameter, and calls. */
+function caller(
+  entry: OrdinaryFunction,
+  node: Node,
+  children: readonly Typed[],
+  params: readonly (Param<unknown> | undefined)[],
+): Evaluate {
+  const { call, seesBlanks } = entry;
+  const count = children.length;
+  const runs = children.map((child) => child.run);
+  const reads = params.map((param) => param?.read);
+  return (env) => {
+    const args: unknown[] = new Array(count);
+    for (let at = 0; at < count; at++) {
+      const value = runs[at]?.(env) ?? null;
+      if (value instanceof FormulaError) return value;
+      if (value === null && !seesBlanks) return null;
+      const read = reads[at]?.(value);
+      if (read instanceof FormulaError) return read.at(children[at]?.node.place ?? node.place);
+      args[at] = read;
+    }
+    const result = call(args, env);
+    return result instanceof FormulaError ? result.at(node.place) : result;
+  };
+}
+
+function placed(value: Value, node: Node): Value {
+  return value instanceof FormulaError ? value.at(node.place) : value;
+}
+
+function requireType(child: Typed, wanted: Type, by: string, context: TypingContext): void {
+  if (isOpen(child.type) || wanted.kind === 'any' || accepts(wanted, child.type)) return;
+  const message = `${by} takes ${describeType(wanted)}, and this is ${describeType(child.type)}.`;
+  context.errors.push(new FormulaError('type', message, child.node.place));
+}
+
+function accepts(wanted: Type, given: Type): boolean {
+  switch (wanted.kind) {
+    case 'text':
+      return given.kind !== 'list' && given.kind !== 'object';
+    case 'decimal':
+      return given.kind === 'decimal' || given.kind === 'integer';
+    case 'integer':
+      // A decimal may hold a whole number; that is seen when the formula runs.
+      return given.kind === 'integer' || given.kind === 'decimal';
+    default:
+      return wanted.kind === given.kind;
+  }
+}
+
+/** How a function is written, for messages and documentation: `LEFT(text, [length])`. */
+export function signature(entry: OrdinaryFunction | FormFunction): string {
+  if (entry.kind === 'form') return `${entry.name}(${entry.parts})`;
+  const params = entry.params.map((param) => (param.optional ? `[${param.name}]` : param.name));
+  return `${entry.name}(${[...params, ...(entry.rest ? [`${entry.rest.name}, …`] : [])].join(', ')})`;
+}

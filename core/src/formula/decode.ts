@@ -1,0 +1,78 @@
+import { Temporal } from 'temporal-polyfill';
+import { isJsonObject, type Json } from '../model/json';
+import type { Field } from '../model/system';
+import { FormulaError } from './error';
+import { Exact, numberValue, settleNumber, type Value } from './value';
+
+export type Decode = (json: Json | undefined) => Value;
+
+/** The reader from stored JSON to a typed value for one field. Empty text and null are blank. */
+export function decoderFor(field: Pick<Field, 'type' | 'label'>): Decode {
+  switch (field.type) {
+    case 'text':
+    case 'choice':
+    case 'reference':
+      return decodeText;
+    case 'integer':
+    case 'decimal':
+      return (json) => decodeNumber(field.label, json);
+    case 'boolean':
+      return (json) => decodeBoolean(field.label, json);
+    case 'date':
+      return (json) => decodeTime(field.label, json, 'date', (text) => Temporal.PlainDate.from(text.slice(0, 10)));
+    case 'datetime':
+      return (json) => decodeTime(field.label, json, 'date-time with zone', (text) => Temporal.Instant.from(text));
+    case 'multichoice':
+      return (json) =>
+        json === null || json === undefined || json === ''
+          ? null
+          : Array.isArray(json)
+            ? json.length === 0
+              ? null
+              : json.map(decodeText)
+            : [decodeText(json)];
+    case 'object':
+      return (json) => (isJsonObject(json) ? json : null);
+  }
+}
+
+/** Text in NFC; a number or yes/no that stands in a text field is taken as its text. */
+export function decodeText(json: Json | undefined): Value {
+  if (json === null || json === undefined || json === '') return null;
+  if (typeof json === 'string') return nfc(json);
+  return typeof json === 'object' ? JSON.stringify(json) : String(json);
+}
+
+// eslint-disable-next-line no-control-regex -- the ASCII range is what is meant
+const ascii = /^[\x00-\x7f]*$/;
+
+/** Text in Unicode normalisation form C; plain ASCII is passed through without work. */
+export function nfc(text: string): string {
+  return ascii.test(text) ? text : text.normalize('NFC');
+}
+
+function decodeNumber(label: string, json: Json | undefined): Value {
+  if (typeof json === 'number') return numberValue(json);
+  if (json === null || json === undefined || json === '') return null;
+  if (typeof json === 'string' && /^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,4})?\s*$/.test(json)) {
+    return settleNumber(new Exact(json.trim()));
+  }
+  return new FormulaError('value', `“${label}” holds ${JSON.stringify(json)}, which is not a number.`);
+}
+
+function decodeBoolean(label: string, json: Json | undefined): Value {
+  if (typeof json === 'boolean') return json;
+  if (json === null || json === undefined || json === '') return null;
+  if (json === 'true' || json === 'false') return json === 'true';
+  return new FormulaError('value', `“${label}” holds ${JSON.stringify(json)}, which is neither true nor false.`);
+}
+
+function decodeTime(label: string, json: Json | undefined, what: string, read: (text: string) => Value): Value {
+  if (json === null || json === undefined || json === '') return null;
+  try {
+    return read(String(json));
+  } catch {
+    // Temporal throws for text that is no date; the sentence below tells which field holds it.
+    return new FormulaError('value', `“${label}” holds ${JSON.stringify(json)}, which is not a ${what} in ISO 8601.`);
+  }
+}

@@ -1,0 +1,88 @@
+import { isBlankJson } from '../model/equal';
+import type { Json } from '../model/json';
+import type { Field } from '../model/system';
+import { FormulaError } from './error';
+import { Exact, isDate, isInstant, isList, isNumberValue, toText, typeName, type Value } from './value';
+
+/** The JSON to store, or the reason why the field cannot hold the value. Nothing is cut or rounded in silence. */
+export function encodeFor(field: Field, value: Value): { readonly json: Json } | { readonly problem: string } {
+  if (value instanceof FormulaError) return { problem: value.message };
+  if (value === null || value === '') {
+    return field.required ? { problem: `“${field.label}” is required and would be left blank.` } : { json: null };
+  }
+  switch (field.type) {
+    case 'text':
+    case 'reference':
+      return encodeText(field, value);
+    case 'choice':
+      return encodeChoice(field, value);
+    case 'multichoice':
+      return encodeChoices(field, isList(value) ? value : [value]);
+    case 'integer':
+    case 'decimal':
+      return encodeNumber(field, value);
+    case 'boolean':
+      return typeof value === 'boolean' ? { json: value } : misfit(field, 'a yes/no value', value);
+    case 'date':
+      return isDate(value) ? { json: value.toString() } : misfit(field, 'a date', value);
+    case 'datetime':
+      return isInstant(value) ? { json: value.toString() } : misfit(field, 'a date-time', value);
+    case 'object':
+      return misfit(field, 'its parts one by one', value);
+  }
+}
+
+function misfit(field: Field, wanted: string, value: Value): { readonly problem: string } {
+  return { problem: `“${field.label}” takes ${wanted}, and the formula gave ${typeName(value)}.` };
+}
+
+function encodeText(field: Field, value: Value) {
+  if (isList(value) || (typeof value === 'object' && !isNumberValue(value) && !isDate(value) && !isInstant(value))) {
+    return misfit(field, 'text', value);
+  }
+  const text = toText(value);
+  const length = [...text].length;
+  if (field.maxLength !== undefined && length > field.maxLength) {
+    return {
+      problem: `“${field.label}” holds ${field.maxLength} characters at most, and the value has ${length}.`,
+    };
+  }
+  return { json: text };
+}
+
+function encodeChoice(field: Field, value: Value) {
+  const text = toText(value);
+  if (field.options && !field.options.some((option) => option.value === text)) {
+    return { problem: `“${field.label}” has no option “${text}”.` };
+  }
+  return { json: text };
+}
+
+function encodeChoices(field: Field, values: readonly Value[]) {
+  const chosen: string[] = [];
+  for (const value of values) {
+    const one = encodeChoice(field, value);
+    if ('problem' in one) return one;
+    if (!isBlankJson(one.json)) chosen.push(one.json);
+  }
+  return { json: chosen };
+}
+
+function encodeNumber(field: Field, value: Value) {
+  if (!isNumberValue(value)) return misfit(field, 'a number', value);
+  const number = new Exact(value);
+  if (field.type === 'integer' && !number.isInteger()) {
+    return { problem: `“${field.label}” takes whole numbers, and the value is ${number.toFixed()}.` };
+  }
+  if (field.min !== undefined && number.lt(field.min)) {
+    return { problem: `“${field.label}” is ${field.min} at least, and the value is ${number.toFixed()}.` };
+  }
+  if (field.max !== undefined && number.gt(field.max)) {
+    return { problem: `“${field.label}” is ${field.max} at most, and the value is ${number.toFixed()}.` };
+  }
+  const json = number.toNumber();
+  if (!new Exact(json).eq(number)) {
+    return { problem: `${number.toFixed()} has more digits than JSON numbers keep.` };
+  }
+  return { json };
+}

@@ -1,0 +1,36 @@
+/** A stretch of formula text, in UTF-16 units from the start. */
+export interface Place {
+  readonly start: number;
+  readonly end: number;
+}
+
+export type ErrorCode =
+  /** The text is no formula. */
+  | 'syntax'
+  /** A name that nothing has. */
+  | 'name'
+  /** A value of a type that does not fit. */
+  | 'type'
+  /** A value outside what the function takes. */
+  | 'value'
+  /** Division by zero. */
+  | 'divide'
+  /** A lookup table has no row for the key. */
+  | 'no row'
+  /** A bound was hit: text length, nesting, list size. */
+  | 'limit';
+
+/** An error is a value: it travels through a formula to where it is shown, and is never written to a target. */
+export class FormulaError {
+  constructor(
+    readonly code: ErrorCode,
+    /** A sentence for the person who reads it. */
+    readonly message: string,
+    readonly place?: Place,
+  ) {}
+
+  /** The same error, with a place if it has none yet. */
+  at(place: Place): FormulaError {
+    return this.place ? this : new FormulaError(this.code, this.message, place);
+  }
+}

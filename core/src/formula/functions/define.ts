@@ -1,0 +1,140 @@
+import { Temporal } from 'temporal-polyfill';
+import { FormulaError } from '../error';
+import type { Env } from '../scope';
+import type { Typed, TypingContext } from '../typed';
+import type { Node } from '../tree';
+import type { Type } from '../type';
+import { isDate, isInstant, isList, isNumberValue, toText, typeName, type NumberValue, type Value } from '../value';
+
+export const families = ['text', 'number', 'date and time', 'logic', 'lists', 'records', 'identifiers'] as const;
+export type Family = (typeof families)[number];
+
+/** A formula and what it gives, shown in the documentation and run as a test. */
+export interface Example {
+  readonly formula: string;
+  /** The result as a formula of literals: `"SK"`, `12.5`, `DATE(2026, 3, 1)`; `blank`, or `error: code`. */
+  readonly gives: string;
+}
+
+/** What an argument must be, and how it is read from a value. */
+export interface Param<T> {
+  readonly name: string;
+  readonly type: Type;
+  readonly optional: boolean;
+  /** The argument ready for use, or why it cannot be. Never called with an error; with blank only where blanks are seen. */
+  readonly read: (value: Value) => T | FormulaError;
+}
+
+interface Documented {
+  readonly name: string;
+  readonly family: Family;
+  /** One sentence. */
+  readonly meaning: string;
+  readonly examples: readonly [Example, Example, ...Example[]];
+  /** The standard and section that the meaning follows, or `own`. */
+  readonly source: string;
+}
+
+/** A function of values. Errors pass through it; so do blanks, unless it says that it sees them. */
+export interface OrdinaryFunction extends Documented {
+  readonly kind: 'ordinary';
+  readonly params: readonly Param<unknown>[];
+  /** Takes all further arguments. */
+  readonly rest?: Param<unknown>;
+  readonly result: Type | ((args: readonly Type[]) => Type);
+  readonly seesBlanks: boolean;
+  readonly call: (args: readonly unknown[], env: Env) => Value;
+}
+
+/** A function that decides itself which of its parts are computed, or that reads a part as a name. */
+export interface FormFunction extends Documented {
+  readonly kind: 'form';
+  /** How its parts are named in documentation and signature help. */
+  readonly parts: string;
+  readonly type: (call: Extract<Node, { kind: 'call' }>, context: TypingContext) => Typed | FormulaError;
+}
+
+export type FormulaFunction = OrdinaryFunction | FormFunction;
+
+type Read<P> = { -readonly [K in keyof P]: P[K] extends Param<infer T> ? T : never };
+
+interface Definition<P extends readonly Param<unknown>[], R> extends Documented {
+  readonly params: P;
+  readonly rest?: Param<R>;
+  readonly result: OrdinaryFunction['result'];
+  readonly seesBlanks?: boolean;
+  readonly call: (args: [...Read<P>, ...R[]], env: Env) => Value;
+}
+
+/** Declares a function of values; the parameters give the types of the arguments that `call` receives. */
+export function define<const P extends readonly Param<unknown>[], R = never>(
+  definition: Definition<P, R>,
+): OrdinaryFunction {
+  const { call, ...documented } = definition;
+  return {
+    ...documented,
+    kind: 'ordinary',
+    seesBlanks: definition.seesBlanks ?? false,
+    // The compiler reads every argument through its parameter before the call, so the types hold.
+    call: (args, env) => call(args as [...Read<P>, ...R[]], env),
+  };
+}
+
+/** Declares a function that types and computes its own parts. */
+export function defineForm(form: Omit<FormFunction, 'kind'>): FormFunction {
+  return { ...form, kind: 'form' };
+}
+
+function param<T>(name: string, type: Type, read: Param<T>['read']): Param<T> {
+  return { name, type, read, optional: false };
+}
+
+/** The same parameter, which may be left out; the function then receives undefined. */
+export function optional<T>(of: Param<T>): Param<T | undefined> {
+  return { ...of, optional: true };
+}
+
+function wants(name: string, wanted: string, value: Value): FormulaError {
+  return new FormulaError('type', `“${name}” takes ${wanted}, and this is ${typeName(value)}.`);
+}
+
+/** Text; numbers, dates and yes/no values are turned into it, as OpenFormula's Convert to Text does. */
+export function textParam(name: string): Param<string> {
+  return param(name, { kind: 'text' }, (value) => {
+    if (typeof value === 'string') return value;
+    return isList(value) || isPlainObject(value) ? wants(name, 'text', value) : toText(value);
+  });
+}
+
+export function numberParam(name: string): Param<NumberValue> {
+  return param(name, { kind: 'decimal' }, (value) => (isNumberValue(value) ? value : wants(name, 'a number', value)));
+}
+
+/** A whole number within ±2^53. */
+export function integerParam(name: string): Param<number> {
+  return param(name, { kind: 'integer' }, (value) =>
+    typeof value === 'number' ? value : wants(name, 'a whole number', value),
+  );
+}
+
+export function booleanParam(name: string): Param<boolean> {
+  return param(name, { kind: 'boolean' }, (value) =>
+    typeof value === 'boolean' ? value : wants(name, 'yes or no', value),
+  );
+}
+
+export function dateParam(name: string): Param<Temporal.PlainDate> {
+  return param(name, { kind: 'date' }, (value) => (isDate(value) ? value : wants(name, 'a date', value)));
+}
+
+export function instantParam(name: string): Param<Temporal.Instant> {
+  return param(name, { kind: 'datetime' }, (value) => (isInstant(value) ? value : wants(name, 'a date-time', value)));
+}
+
+export function anyParam(name: string): Param<Value> {
+  return param(name, { kind: 'any' }, (value) => value);
+}
+
+function isPlainObject(value: Value): boolean {
+  return typeof value === 'object' && value !== null && !isNumberValue(value) && !isDate(value) && !isInstant(value);
+}

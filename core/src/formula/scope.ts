@@ -1,0 +1,35 @@
+import type { TableIndex } from '../model/table';
+import type { Field } from '../model/system';
+import type { JsonObject } from '../model/json';
+import type { ChangeKind } from '../model/event';
+import type { Temporal } from 'temporal-polyfill';
+
+/** What the names of a formula can mean, known before it runs. */
+export interface Scope {
+  /** Fields of the triggering record: bare names, and `before.`. */
+  readonly record: readonly Field[];
+  /** Fields of the record that is written, for `target.`; absent where there is none. */
+  readonly target?: readonly Field[];
+  /** Fields of found records by alias. */
+  readonly found: ReadonlyMap<string, readonly Field[]>;
+  readonly tables: ReadonlyMap<string, TableIndex>;
+}
+
+/** What the names of a formula hold, while it runs. */
+export interface Env {
+  readonly record: JsonObject;
+  readonly before: JsonObject | null;
+  readonly target: JsonObject | null;
+  readonly found: Readonly<Record<string, JsonObject | null>>;
+  /** Dotted paths of the triggering record that changed. */
+  readonly changed: ReadonlySet<string>;
+  readonly event: { readonly kind: ChangeKind; readonly id: string; readonly source: string; readonly time: Temporal.Instant };
+}
+
+/** Names that are not fields, and what each one means. */
+export const reservedNames: Readonly<Record<string, string>> = {
+  record: 'the triggering record after the change',
+  before: 'the triggering record before the change',
+  target: 'the record that is written, as it is now',
+  event: 'the change event: time, kind, id, source',
+};

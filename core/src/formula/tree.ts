@@ -1,0 +1,38 @@
+import type { Place } from './error';
+
+export type BinaryOperator = '+' | '-' | '*' | '/' | '^' | '&' | '=' | '<>' | '<' | '<=' | '>' | '>=';
+
+/** A formula as a tree; every node knows its place in the text. */
+export type Node =
+  | { readonly kind: 'text'; readonly value: string; readonly place: Place }
+  | { readonly kind: 'number'; readonly value: string; readonly place: Place }
+  | { readonly kind: 'boolean'; readonly value: boolean; readonly place: Place }
+  | { readonly kind: 'name'; readonly path: readonly string[]; readonly place: Place }
+  | { readonly kind: 'call'; readonly name: string; readonly args: readonly Node[]; readonly place: Place }
+  | { readonly kind: 'list'; readonly items: readonly Node[]; readonly place: Place }
+  | { readonly kind: 'sign'; readonly operator: '+' | '-'; readonly of: Node; readonly place: Place }
+  | { readonly kind: 'percent'; readonly of: Node; readonly place: Place }
+  | {
+      readonly kind: 'binary';
+      readonly operator: BinaryOperator;
+      readonly left: Node;
+      readonly right: Node;
+      readonly place: Place;
+    };
+
+/** The nodes directly inside a node, from left to right. */
+export function childrenOf(node: Node): readonly Node[] {
+  switch (node.kind) {
+    case 'call':
+      return node.args;
+    case 'list':
+      return node.items;
+    case 'sign':
+    case 'percent':
+      return [node.of];
+    case 'binary':
+      return [node.left, node.right];
+    default:
+      return [];
+  }
+}

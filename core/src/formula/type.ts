@@ -1,0 +1,93 @@
+import type { Field } from '../model/system';
+
+/** The type of a formula or of a part of it. `any` is not known before the formula runs. */
+export type Type =
+  | { readonly kind: 'text' | 'integer' | 'decimal' | 'boolean' | 'date' | 'datetime' | 'blank' | 'any' }
+  | { readonly kind: 'choice'; readonly options: readonly string[] }
+  | { readonly kind: 'reference'; readonly to: readonly string[] }
+  | { readonly kind: 'list'; readonly of: Type }
+  | { readonly kind: 'object'; readonly fields: readonly Field[] };
+
+export const text: Type = { kind: 'text' };
+export const integer: Type = { kind: 'integer' };
+export const decimal: Type = { kind: 'decimal' };
+export const boolean: Type = { kind: 'boolean' };
+export const date: Type = { kind: 'date' };
+export const datetime: Type = { kind: 'datetime' };
+export const blank: Type = { kind: 'blank' };
+export const any: Type = { kind: 'any' };
+
+/** The type of what a field holds. */
+export function typeOfField(field: Field): Type {
+  switch (field.type) {
+    case 'choice':
+      return { kind: 'choice', options: (field.options ?? []).map((option) => option.value) };
+    case 'multichoice':
+      return {
+        kind: 'list',
+        of: { kind: 'choice', options: (field.options ?? []).map((option) => option.value) },
+      };
+    case 'reference':
+      return { kind: 'reference', to: field.refersTo ?? [] };
+    case 'object':
+      return { kind: 'object', fields: field.fields ?? [] };
+    default:
+      return { kind: field.type };
+  }
+}
+
+/** A type in words, for messages. */
+export function describeType(type: Type): string {
+  switch (type.kind) {
+    case 'boolean':
+      return 'yes/no';
+    case 'datetime':
+      return 'date-time';
+    case 'any':
+      return 'any value';
+    case 'list':
+      return `list of ${describeType(type.of)}`;
+    default:
+      return type.kind;
+  }
+}
+
+/** Groups of types within which values can be compared. */
+function family(type: Type): string {
+  switch (type.kind) {
+    case 'text':
+    case 'choice':
+    case 'reference':
+      return 'text';
+    case 'integer':
+    case 'decimal':
+      return 'number';
+    default:
+      return type.kind;
+  }
+}
+
+/** Whether values of the two types can be compared; blank and unknown compare with everything. */
+export function comparable(a: Type, b: Type): boolean {
+  if (isOpen(a) || isOpen(b)) return true;
+  return family(a) === family(b) && family(a) !== 'object';
+}
+
+/** Whether the type may turn out to be anything when the formula runs. */
+export function isOpen(type: Type): boolean {
+  return type.kind === 'any' || type.kind === 'blank';
+}
+
+/** The narrowest type that both are, for the branches of IF and the elements of a list. */
+export function union(a: Type, b: Type): Type {
+  if (a.kind === 'blank') return b;
+  if (b.kind === 'blank') return a;
+  if (a.kind === b.kind && a.kind !== 'choice' && a.kind !== 'list') return a;
+  if (a.kind === 'choice' && b.kind === 'choice') {
+    return { kind: 'choice', options: [...new Set([...a.options, ...b.options])] };
+  }
+  if (a.kind === 'list' && b.kind === 'list') return { kind: 'list', of: union(a.of, b.of) };
+  if (family(a) === 'text' && family(b) === 'text') return text;
+  if (family(a) === 'number' && family(b) === 'number') return decimal;
+  return any;
+}

@@ -1,0 +1,79 @@
+import Decimal from 'decimal.js';
+import { Temporal } from 'temporal-polyfill';
+import { FormulaError } from './error';
+
+/** Exact decimals with 34 significant digits, as IEEE 754 decimal128 has. */
+export const Exact = Decimal.clone({ precision: 34, rounding: Decimal.ROUND_HALF_UP, toExpNeg: -40, toExpPos: 40 });
+
+/** A whole number within ±2^53 is a JavaScript number; every other number is an exact decimal. */
+export type NumberValue = number | Decimal;
+
+/** An object of a record, whose fields are read by name. */
+export interface ObjectValue {
+  readonly [field: string]: unknown;
+}
+
+/** What a formula computes with. `null` is blank. */
+export type Value =
+  | null
+  | string
+  | boolean
+  | NumberValue
+  | Temporal.PlainDate
+  | Temporal.Instant
+  | FormulaError
+  | readonly Value[]
+  | ObjectValue;
+
+export function isNumberValue(value: unknown): value is NumberValue {
+  return typeof value === 'number' || value instanceof Decimal;
+}
+
+export function isDate(value: unknown): value is Temporal.PlainDate {
+  return value instanceof Temporal.PlainDate;
+}
+
+export function isInstant(value: unknown): value is Temporal.Instant {
+  return value instanceof Temporal.Instant;
+}
+
+export function isList(value: Value): value is readonly Value[] {
+  return Array.isArray(value);
+}
+
+/** Decimals that are small whole numbers become plain ones, so that each number has one form. */
+export function settleNumber(value: Decimal): NumberValue {
+  return value.isInteger() && value.abs().lte(Number.MAX_SAFE_INTEGER) ? value.toNumber() : value;
+}
+
+/** A JavaScript number, taken by its shortest decimal text: 0.1 is one tenth. */
+export function numberValue(value: number): NumberValue | FormulaError {
+  if (Number.isSafeInteger(value)) return value;
+  if (!Number.isFinite(value)) return new FormulaError('value', 'The result is not a finite number.');
+  return settleNumber(new Exact(value));
+}
+
+/** Text as people read it in a formula result: plain digits, ISO dates, TRUE and FALSE; blank gives empty text. */
+export function toText(value: Value): string {
+  if (value === null) return '';
+  if (typeof value === 'string') return value;
+  if (typeof value === 'number') return String(value);
+  if (typeof value === 'boolean') return value ? 'TRUE' : 'FALSE';
+  if (value instanceof Decimal) return value.toFixed();
+  if (isDate(value) || isInstant(value)) return value.toString();
+  if (value instanceof FormulaError) return `#${value.code}`;
+  if (isList(value)) return value.map(toText).join(', ');
+  return JSON.stringify(value);
+}
+
+/** Names the type of a value in the words of the screens. */
+export function typeName(value: Value): string {
+  if (value === null) return 'blank';
+  if (typeof value === 'string') return 'text';
+  if (typeof value === 'boolean') return 'a yes/no value';
+  if (isNumberValue(value)) return 'a number';
+  if (isDate(value)) return 'a date';
+  if (isInstant(value)) return 'a date-time';
+  if (value instanceof FormulaError) return 'an error';
+  return isList(value) ? 'a list' : 'an object';
+}

@@ -1,0 +1,102 @@
+import { Temporal } from 'temporal-polyfill';
+import { isJsonObject, type Json, type JsonObject } from './json';
+import type { Field } from './system';
+
+/** Blank as systems write it: null, absent, and empty text are one thing. */
+export function isBlankJson(value: Json | undefined): value is null | undefined | '' {
+  return value === null || value === undefined || value === '';
+}
+
+/**
+ * Whether two stored values are the same for a field of this type: `"5"` and `5` in a number field, equal instants
+ * in a date-time, options of a multi-choice in any order, text after normalisation to NFC.
+ */
+export function sameValue(field: Field | undefined, a: Json | undefined, b: Json | undefined): boolean {
+  if (a === b) return true;
+  if (isBlankJson(a) || isBlankJson(b)) return isBlankJson(a) && isBlankJson(b);
+  switch (field?.type) {
+    case 'integer':
+    case 'decimal':
+      return canonicalNumber(a) === canonicalNumber(b);
+    case 'boolean':
+      return String(a).toLowerCase() === String(b).toLowerCase();
+    case 'datetime':
+      return canonicalInstant(a) === canonicalInstant(b);
+    case 'multichoice':
+      return canonicalSet(a) === canonicalSet(b);
+    case 'object':
+      return isJsonObject(a) && isJsonObject(b)
+        ? changedPaths(field.fields ?? [], a, b).length === 0
+        : deepEqual(a, b);
+    case undefined:
+      return deepEqual(a, b);
+    default:
+      return typeof a === 'object' || typeof b === 'object'
+        ? deepEqual(a, b)
+        : String(a).normalize('NFC') === String(b).normalize('NFC');
+  }
+}
+
+/** Dotted paths at which two records differ, in the order of the schema; fields kept by the system itself are left out. */
+export function changedPaths(
+  fields: readonly Field[],
+  before: JsonObject | undefined,
+  after: JsonObject | undefined,
+  prefix = '',
+): string[] {
+  const known = new Set(fields.map((field) => field.name));
+  const strangers = [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])].filter(
+    (name) => !known.has(name),
+  );
+  const changed: string[] = [];
+  for (const field of fields) {
+    if (field.keptBySystem) continue;
+    const a = before?.[field.name];
+    const b = after?.[field.name];
+    if (field.type === 'object' && field.fields) {
+      changed.push(
+        ...changedPaths(field.fields, asObject(a), asObject(b), `${prefix}${field.name}.`),
+      );
+    } else if (!sameValue(field, a, b)) {
+      changed.push(prefix + field.name);
+    }
+  }
+  for (const name of strangers) {
+    if (!sameValue(undefined, before?.[name], after?.[name])) changed.push(prefix + name);
+  }
+  return changed;
+}
+
+function asObject(value: Json | undefined): JsonObject | undefined {
+  return isJsonObject(value) ? value : undefined;
+}
+
+function canonicalNumber(value: Json): string {
+  const text = String(value).trim();
+  const number = Number(text);
+  if (text === '' || Number.isNaN(number)) return text;
+  // A number too long for binary floating point is compared by its digits.
+  return Number.isSafeInteger(number) || text.replace(/\D/g, '').length <= 15 ? String(number) : text;
+}
+
+function canonicalInstant(value: Json): string {
+  try {
+    return Temporal.Instant.from(String(value)).toString();
+  } catch {
+    // Not an instant (a malformed date from outside): only the same text is the same value.
+    return String(value);
+  }
+}
+
+function canonicalSet(value: Json): string {
+  return Array.isArray(value) ? JSON.stringify(value.map(String).sort()) : JSON.stringify([String(value)]);
+}
+
+function deepEqual(a: Json | undefined, b: Json | undefined): boolean {
+  if (a === b) return true;
+  if (Array.isArray(a) && Array.isArray(b)) {
+    return a.length === b.length && a.every((item, at) => deepEqual(item, b[at]));
+  }
+  if (!isJsonObject(a) || !isJsonObject(b)) return isBlankJson(a) && isBlankJson(b);
+  return [...new Set([...Object.keys(a), ...Object.keys(b)])].every((key) => deepEqual(a[key], b[key]));
+}

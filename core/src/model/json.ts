@@ -1,0 +1,35 @@
+/** JSON as systems send and receive it. */
+export type Json = null | boolean | number | string | Json[] | JsonObject;
+export interface JsonObject {
+  [key: string]: Json | undefined;
+}
+
+/** True for a JSON object, false for arrays, null and scalars. */
+export function isJsonObject(value: unknown): value is JsonObject {
+  return typeof value === 'object' && value !== null && !Array.isArray(value);
+}
+
+/** Reads `address.town` from a record. Only own properties count; a missing step gives undefined. */
+export function readPath(record: JsonObject | null | undefined, path: string): Json | undefined {
+  let here: Json | undefined = record;
+  for (const step of path.split('.')) {
+    if (!isJsonObject(here) || !Object.hasOwn(here, step)) return undefined;
+    here = here[step];
+  }
+  return here;
+}
+
+/** A copy of the record in which `path` holds `value`; objects on the way are copied, or made when absent. */
+export function writePath(record: JsonObject, path: string, value: Json | undefined): JsonObject {
+  const [step = '', ...rest] = path.split('.');
+  const copy: JsonObject = { ...record };
+  if (rest.length === 0) {
+    if (value === undefined) delete copy[step];
+    else Object.defineProperty(copy, step, { value, enumerable: true, writable: true, configurable: true });
+    return copy;
+  }
+  const inner = Object.hasOwn(record, step) ? record[step] : undefined;
+  const next = writePath(isJsonObject(inner) ? inner : {}, rest.join('.'), value);
+  Object.defineProperty(copy, step, { value: next, enumerable: true, writable: true, configurable: true });
+  return copy;
+}

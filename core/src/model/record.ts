@@ -1,0 +1,20 @@
+import type { JsonObject } from './json';
+
+/** Names one record of one system. */
+export interface RecordRef {
+  readonly system: string;
+  readonly recordType: string;
+  readonly id: string;
+}
+
+/** A record as a workspace holds it; `version` is what the system gave to guard against lost updates. */
+export interface StoredRecord {
+  readonly ref: RecordRef;
+  readonly record: JsonObject;
+  readonly version?: string;
+}
+
+/** One string for one record, for maps and lanes. */
+export function refKey(ref: RecordRef): string {
+  return `${ref.system}/${ref.recordType}/${ref.id}`;
+}

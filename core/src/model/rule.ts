@@ -1,0 +1,133 @@
+import Joi from 'joi';
+import { changeKinds, type ChangeKind } from './event';
+
+/** What starts a rule. An update starts it only when a watched field changed; no watched fields means any field. */
+export interface Trigger {
+  readonly system: string;
+  readonly recordType: string;
+  readonly kinds: readonly ChangeKind[];
+  /** Dotted paths; a path of an object watches all inside it. */
+  readonly watched: readonly string[];
+}
+
+/** One condition on a field of the record looked for. `in` takes a formula that gives a list. */
+export interface MatchCondition {
+  readonly field: string;
+  readonly is: 'equal' | 'in';
+  readonly formula: string;
+}
+
+/** Fetch of records by match conditions, under an alias that later formulas use. */
+export interface Find {
+  readonly alias: string;
+  readonly system: string;
+  readonly recordType: string;
+  readonly match: readonly MatchCondition[];
+  /** `stop` ends the rule quietly, `fail` marks the run, `go on` leaves the alias blank. */
+  readonly none: 'stop' | 'fail' | 'go on';
+  /** `each` makes the actions run for every record found. */
+  readonly several: 'fail' | 'each';
+}
+
+export const writePolicies = ['always', 'target blank', 'value present'] as const;
+export type WritePolicy = (typeof writePolicies)[number];
+
+/** One target field, the formula that gives its value, and when it is written. */
+export interface MappingLine {
+  readonly field: string;
+  readonly formula: string;
+  readonly policy: WritePolicy;
+}
+
+/** Writes the lines to the record that `target` names: `record`, or the alias of a find. */
+export interface WriteAction {
+  readonly kind: 'write';
+  readonly target: string;
+  readonly lines: readonly MappingLine[];
+}
+
+export type Action = WriteAction;
+
+/** What an administrator edits; publishing freezes one as a version. */
+export interface RuleBody {
+  readonly name: string;
+  readonly note: string;
+  readonly trigger: Trigger;
+  /** Formula; empty means no condition. */
+  readonly guard: string;
+  readonly finds: readonly Find[];
+  readonly actions: readonly Action[];
+}
+
+/** A rule body with its identity, as the engine runs it. Version 0 is the draft. */
+export interface Rule extends RuleBody {
+  readonly id: string;
+  readonly version: number;
+}
+
+const name = Joi.string().max(120);
+const formula = Joi.string().allow('').max(10_000);
+
+export const ruleBodySchema: Joi.ObjectSchema<RuleBody> = Joi.object<RuleBody>({
+  name: name.required(),
+  note: Joi.string().allow('').max(2000).required(),
+  trigger: Joi.object<Trigger>({
+    system: name.required(),
+    recordType: name.required(),
+    kinds: Joi.array()
+      .items(Joi.valid(...changeKinds))
+      .min(1)
+      .unique()
+      .required(),
+    watched: Joi.array().items(name).unique().max(500).required(),
+  }).required(),
+  guard: formula.required(),
+  finds: Joi.array()
+    .items(
+      Joi.object<Find>({
+        alias: Joi.string()
+          .pattern(/^[a-z][A-Za-z0-9_]*$/, 'an alias')
+          .invalid('record', 'before', 'target', 'event', 'input')
+          .max(40)
+          .required(),
+        system: name.required(),
+        recordType: name.required(),
+        match: Joi.array()
+          .items(
+            Joi.object<MatchCondition>({
+              field: name.required(),
+              is: Joi.valid('equal', 'in').required(),
+              formula: formula.required(),
+            }),
+          )
+          .min(1)
+          .max(20)
+          .required(),
+        none: Joi.valid('stop', 'fail', 'go on').required(),
+        several: Joi.valid('fail', 'each').required(),
+      }),
+    )
+    .max(20)
+    .unique('alias')
+    .required(),
+  actions: Joi.array()
+    .items(
+      Joi.object<WriteAction>({
+        kind: Joi.valid('write').required(),
+        target: name.required(),
+        lines: Joi.array()
+          .items(
+            Joi.object<MappingLine>({
+              field: name.required(),
+              formula: formula.required(),
+              policy: Joi.valid(...writePolicies).required(),
+            }),
+          )
+          .max(500)
+          .unique('field')
+          .required(),
+      }),
+    )
+    .max(20)
+    .required(),
+});

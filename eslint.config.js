@@ -1,0 +1,22 @@
+import js from '@eslint/js';
+import tseslint from 'typescript-eslint';
+import hooks from 'eslint-plugin-react-hooks';
+
+export default tseslint.config(
+  { ignores: ['**/dist/**', '.local/**', 'bench/results/**', 'node_modules/**', 'test-results/**'] },
+  js.configs.recommended,
+  ...tseslint.configs.strict,
+  {
+    rules: {
+      '@typescript-eslint/no-explicit-any': 'error',
+      '@typescript-eslint/consistent-type-imports': 'error',
+      '@typescript-eslint/no-non-null-assertion': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      'no-console': 'error',
+      eqeqeq: 'error',
+    },
+  },
+  { files: ['web/**/*.{ts,tsx}'], ...hooks.configs.flat['recommended-latest'] },
+  { files: ['scripts/**', 'bench/**', '*.cjs', '.*.cjs'], rules: { 'no-console': 'off' } },
+  { files: ['**/*.mjs', '**/*.cjs'], languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly', module: 'readonly', setTimeout: 'readonly', setInterval: 'readonly', clearTimeout: 'readonly', fetch: 'readonly', Buffer: 'readonly', AbortSignal: 'readonly' } } },
+);
