@@ -1,0 +1,118 @@
+import { compile, type Formula } from '../formula/compile';
+import { FormulaError } from '../formula/error';
+import type { Scope } from '../formula/scope';
+import { fieldAt, type Catalog, type Field, type RecordType } from '../model/system';
+import type { Find, MappingLine, MatchCondition, Rule, WriteAction } from '../model/rule';
+import type { TableIndex } from '../model/table';
+
+export interface CompiledCondition extends MatchCondition {
+  readonly compiled: Formula;
+}
+
+export interface CompiledFind extends Omit<Find, 'match'> {
+  readonly match: readonly CompiledCondition[];
+}
+
+export interface CompiledLine extends MappingLine {
+  readonly definition: Field;
+  readonly compiled: Formula;
+}
+
+export interface CompiledWrite extends Omit<WriteAction, 'lines'> {
+  readonly lines: readonly CompiledLine[];
+}
+
+/** A rule ready to run for any number of events. */
+export interface CompiledRule {
+  readonly rule: Rule;
+  readonly recordType: RecordType;
+  readonly guard: Formula | undefined;
+  readonly finds: readonly CompiledFind[];
+  readonly actions: readonly CompiledWrite[];
+}
+
+/** A mistake in a rule: where it stands (`actions/0/lines/2/formula`) and what is wrong. */
+export interface RuleProblem {
+  readonly at: string;
+  readonly error: FormulaError;
+}
+
+export type RuleCompilation =
+  | { readonly ok: true; readonly compiled: CompiledRule }
+  | { readonly ok: false; readonly problems: readonly RuleProblem[] };
+
+/** What rules are compiled against. */
+export interface Surroundings {
+  readonly catalog: Catalog;
+  readonly tables: ReadonlyMap<string, TableIndex>;
+}
+
+/** Compiles every formula of a rule, or reports every mistake in it. */
+export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompilation {
+  const { catalog, tables } = surroundings;
+  const problems: RuleProblem[] = [];
+  const note = (at: string, message: string) => problems.push({ at, error: new FormulaError('name', message) });
+
+  const formulaAt = (at: string, source: string, scope: Scope): Formula | undefined => {
+    const result = compile(source, scope);
+    if (result.ok) return result.formula;
+    problems.push(...result.errors.map((error) => ({ at, error })));
+    return undefined;
+  };
+
+  const { system, recordType: typeName } = rule.trigger;
+  const recordType = catalog.recordType(system, typeName);
+  if (!recordType) {
+    note('trigger', `There is no record type “${typeName}” in the system “${system}”.`);
+    return { ok: false, problems };
+  }
+  rule.trigger.watched.forEach((path, at) => {
+    if (!fieldAt(recordType.fields, path)) note(`trigger/watched/${at}`, `${recordType.label} has no field “${path}”.`);
+  });
+
+  const found = new Map<string, readonly Field[]>();
+  const scope: Scope = { record: recordType.fields, found, tables };
+  const guard = rule.guard.trim() === '' ? undefined : formulaAt('guard', rule.guard, scope);
+  if (guard && guard.type.kind !== 'boolean' && guard.type.kind !== 'any') {
+    problems.push({ at: 'guard', error: new FormulaError('type', 'A guard must give yes or no.') });
+  }
+
+  const finds = rule.finds.flatMap((find, at): CompiledFind[] => {
+    const type = catalog.recordType(find.system, find.recordType);
+    if (!type) {
+      note(`finds/${at}`, `There is no record type “${find.recordType}” in the system “${find.system}”.`);
+      return [];
+    }
+    const match = find.match.flatMap((condition, index): CompiledCondition[] => {
+      if (!fieldAt(type.fields, condition.field)) {
+        note(`finds/${at}/match/${index}/field`, `${type.label} has no field “${condition.field}”.`);
+      }
+      const compiled = formulaAt(`finds/${at}/match/${index}/formula`, condition.formula, scope);
+      return compiled ? [{ ...condition, compiled }] : [];
+    });
+    found.set(find.alias, type.fields);
+    return [{ ...find, match }];
+  });
+
+  const actions = rule.actions.flatMap((action, at): CompiledWrite[] => {
+    const fields = action.target === 'record' ? recordType.fields : found.get(action.target);
+    if (!fields) {
+      note(`actions/${at}/target`, `Nothing is found under the name “${action.target}”.`);
+      return [];
+    }
+    const lineScope: Scope = { ...scope, target: fields };
+    const lines = action.lines.flatMap((line, index): CompiledLine[] => {
+      const path = `actions/${at}/lines/${index}`;
+      const definition = fieldAt(fields, line.field);
+      if (!definition) note(`${path}/field`, `The target has no field “${line.field}”.`);
+      else if (definition.readOnly) note(`${path}/field`, `“${definition.label}” is read-only in its system.`);
+      const compiled = formulaAt(`${path}/formula`, line.formula, lineScope);
+      return definition && compiled ? [{ ...line, definition, compiled }] : [];
+    });
+    return [{ ...action, lines }];
+  });
+
+  return problems.length > 0
+    ? { ok: false, problems }
+    : { ok: true, compiled: { rule, recordType, guard, finds, actions } };
+}

@@ -1,0 +1,162 @@
+import { eventInstant } from '../formula/names';
+import type { Env } from '../formula/scope';
+import { changedPaths } from '../model/equal';
+import type { ChangeEvent } from '../model/event';
+import type { JsonObject } from '../model/json';
+import { refKey, type RecordRef, type StoredRecord } from '../model/record';
+import type { Catalog } from '../model/system';
+import { applyChange } from '../change/recordChange';
+import { OverlayWorkspace } from '../workspace/overlay';
+import type { Workspace } from '../workspace/workspace';
+import { changeRegister } from './circle';
+import type { CompiledRule } from './compileRule';
+import type { PlannedWrite, Report, RuleReport } from './report';
+import { runRule, type RuleOutcome } from './runRule';
+
+/** What the writes of an event cause is followed this deep. */
+export const deepestCascade = 8;
+
+export interface RunSetup {
+  readonly catalog: Catalog;
+  /** The rules in the order in which they run. */
+  readonly rules: readonly CompiledRule[];
+  readonly workspace: Workspace;
+}
+
+export interface RunResult {
+  readonly report: Report;
+  /** Every record that was read, as it was: what a sample of this run must hold. */
+  readonly met: readonly StoredRecord[];
+}
+
+interface Pending {
+  readonly event: ChangeEvent;
+  readonly depth: number;
+}
+
+/**
+ * Computes everything that one event leads to, and writes nothing: rules run in an overlay over the workspace, what
+ * they write is offered to the rules in turn, and the merged changes are the plan. Live runs and replays both go
+ * through here; a live run then settles the plan through connectors.
+ *
+ * @throws WorkspaceError when a record cannot be read.
+ */
+export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<RunResult> {
+  const overlay = new OverlayWorkspace(setup.catalog, setup.workspace);
+  const reports: RuleReport[] = [];
+  const problems: string[] = [];
+  const origins = new Map<string, { rules: Set<string>; depth: number; cause?: RecordRef }>();
+  const register = changeRegister(event);
+  const queue: Pending[] = [{ event, depth: 0 }];
+
+  for (let pending = queue.shift(); pending; pending = queue.shift()) {
+    const { event: current, depth } = pending;
+    const before = new Map<string, StoredRecord>();
+    for (const rule of setup.rules) {
+      if (!concerns(rule, current)) continue;
+      const outcome = await runRule(rule, current, environment(current), overlay, depth);
+      if (depth === 0 || outcome.report.verdict !== 'not watched') reports.push(outcome.report);
+      noteOrigins(outcome, rule, depth, depth === 0 ? undefined : current.ref, origins);
+      for (const written of outcome.written) {
+        if (!before.has(refKey(written.ref))) before.set(refKey(written.ref), written);
+      }
+    }
+    for (const written of before.values()) {
+      const next = await cascadeEvent(current, written, overlay, setup.catalog);
+      if (!next) continue;
+      const rulesHere = [...(origins.get(refKey(written.ref))?.rules ?? [])];
+      const circle = register(next, rulesHere);
+      if (circle) problems.push(circle);
+      else if (depth + 1 > deepestCascade) {
+        problems.push(
+          `What the writes cause was followed ${deepestCascade} deep and goes on; it was stopped at ${rulesHere.join(', ')}.`,
+        );
+      } else queue.push({ event: next, depth: depth + 1 });
+    }
+  }
+  return { report: { event, rules: reports, writes: plan(overlay, origins), problems }, met: overlay.met };
+}
+
+function concerns({ rule }: CompiledRule, event: ChangeEvent): boolean {
+  return rule.trigger.system === event.ref.system && rule.trigger.recordType === event.ref.recordType;
+}
+
+function environment(event: ChangeEvent): Env {
+  return {
+    record: event.record,
+    before: event.before ?? null,
+    target: null,
+    found: {},
+    changed: new Set(event.changed),
+    event: { kind: event.kind, id: event.id, source: event.source, time: eventInstant(event.time) },
+  };
+}
+
+function noteOrigins(
+  outcome: RuleOutcome,
+  { rule }: CompiledRule,
+  depth: number,
+  cause: RecordRef | undefined,
+  origins: Map<string, { rules: Set<string>; depth: number; cause?: RecordRef }>,
+): void {
+  for (const { ref } of outcome.written) {
+    const known = origins.get(refKey(ref));
+    if (known) known.rules.add(rule.name);
+    else origins.set(refKey(ref), { rules: new Set([rule.name]), depth, ...(cause && { cause }) });
+  }
+}
+
+/** The change of a written record as an event of its own, for the rules that it may start. */
+async function cascadeEvent(
+  parent: ChangeEvent,
+  written: StoredRecord,
+  overlay: OverlayWorkspace,
+  catalog: Catalog,
+): Promise<ChangeEvent | undefined> {
+  const now = await overlay.get(written.ref);
+  const type = catalog.recordType(written.ref.system, written.ref.recordType);
+  if (!now || !type) return undefined;
+  const changed = changedPaths(type.fields, written.record, now.record);
+  if (changed.length === 0) return undefined;
+  return {
+    id: parent.id,
+    source: parent.source,
+    kind: 'updated',
+    ref: written.ref,
+    time: parent.time,
+    record: now.record,
+    before: written.record,
+    changed,
+  };
+}
+
+function plan(
+  overlay: OverlayWorkspace,
+  origins: ReadonlyMap<string, { rules: Set<string>; depth: number; cause?: RecordRef }>,
+): PlannedWrite[] {
+  const before = new Map(overlay.met.map((stored) => [refKey(stored.ref), stored.record]));
+  return overlay.changes
+    .flatMap(({ change, version }): PlannedWrite[] => {
+      if (change.kind !== 'edit') return [];
+      const origin = origins.get(refKey(change.ref));
+      return [
+        {
+          ref: change.ref,
+          edits: change.edits,
+          ...(version !== undefined && { version }),
+          rules: [...(origin?.rules ?? [])],
+          depth: origin?.depth ?? 0,
+          ...(origin?.cause && { cause: origin.cause }),
+          before: before.get(refKey(change.ref)) ?? {},
+        },
+      ];
+    })
+    .sort((a, b) => a.depth - b.depth);
+}
+
+/** The record as a planned write leaves it. */
+export function recordAfter(write: Pick<PlannedWrite, 'ref' | 'edits' | 'before'>): JsonObject {
+  const applied = applyChange({ kind: 'edit', ref: write.ref, edits: write.edits }, write.before);
+  if (!applied.ok || !applied.record) throw new Error('a planned write does not fit its own record');
+  return applied.record;
+}

@@ -1,0 +1,169 @@
+import { FormulaError } from '../formula/error';
+import type { Env } from '../formula/scope';
+import { isBlank } from '../formula/compare';
+import type { ChangeEvent } from '../model/event';
+import type { JsonObject } from '../model/json';
+import type { StoredRecord } from '../model/record';
+import type { Workspace } from '../workspace/workspace';
+import type { CompiledRule, CompiledWrite } from './compileRule';
+import { runFind } from './find';
+import type { RuleReport, RuleVerdict, Step } from './report';
+import { explainForReport } from './reported';
+import { select } from './select';
+import { runLines } from './write';
+
+export interface RuleOutcome {
+  readonly report: RuleReport;
+  /** The records that were written, as they were before. */
+  readonly written: readonly StoredRecord[];
+}
+
+/** Write steps kept in full in a report; further ones are counted. */
+const writesInFull = 200;
+
+/** Takes one event through one rule: trigger, guard, finds, writes into the workspace. */
+export async function runRule(
+  compiled: CompiledRule,
+  event: ChangeEvent,
+  env: Env,
+  workspace: Workspace,
+  depth: number,
+): Promise<RuleOutcome> {
+  const { rule, recordType, guard } = compiled;
+  const steps: Step[] = [];
+  const end = (verdict: RuleVerdict, because: string, written: readonly StoredRecord[] = []): RuleOutcome => ({
+    report: {
+      ruleId: rule.id,
+      ruleName: rule.name,
+      version: rule.version,
+      depth,
+      ref: event.ref,
+      verdict,
+      because,
+      steps,
+    },
+    written,
+  });
+
+  const selection = select(rule.trigger, recordType, event);
+  if (!selection.fires) return end(selection.verdict, selection.because);
+
+  if (guard) {
+    const value = guard.run(env);
+    if (value instanceof FormulaError) return end('failed', `The guard failed: ${value.message}`);
+    steps.push({ kind: 'guard', formula: guard.source, holds: value === true, explained: explainForReport(guard, env) });
+    if (value !== true) {
+      return end('guard', `The guard does not hold${isBlank(value) ? ' (it is blank)' : ''}: ${guard.source}`);
+    }
+  }
+
+  const reached = await reach(compiled, env, workspace, steps);
+  if ('verdict' in reached) return end(reached.verdict, reached.because);
+
+  const written: StoredRecord[] = [];
+  const tally = { errors: 0, first: '', reached: 0 };
+  for (const action of compiled.actions) {
+    written.push(...(await runWrite(action, reached.branches, event, workspace, steps, tally)));
+  }
+  const records = `${written.length} ${written.length === 1 ? 'record' : 'records'}`;
+  if (tally.errors > 0) {
+    const lines = `${tally.errors} ${tally.errors === 1 ? 'line' : 'lines'} failed: ${tally.first}`;
+    return end('failed', written.length > 0 ? `Writes ${records}; ${lines}` : lines, written);
+  }
+  if (written.length === 0) {
+    const because = tally.reached === 0 ? 'No record was reached.' : 'Every field holds its value already.';
+    return end(tally.reached === 0 ? 'nothing found' : 'nothing to write', because);
+  }
+  return end('writes', `Writes ${records}.`, written);
+}
+
+/** The found records by alias; a find that gives each of several records makes a branch for every one. */
+interface Branch {
+  readonly env: Env;
+  readonly found: Readonly<Record<string, StoredRecord>>;
+}
+
+async function reach(
+  { finds }: CompiledRule,
+  env: Env,
+  workspace: Workspace,
+  steps: Step[],
+): Promise<{ readonly branches: readonly Branch[] } | { readonly verdict: RuleVerdict; readonly because: string }> {
+  let branches: Branch[] = [{ env, found: {} }];
+  for (const find of finds) {
+    const next: Branch[] = [];
+    for (const branch of branches) {
+      const result = await runFind(find, branch.env, workspace);
+      if (result.kind === 'problem') return { verdict: 'failed', because: result.message };
+      steps.push(result.step);
+      const { records } = result;
+      if (records.length === 0) {
+        const because = `No ${find.recordType} was found for “${find.alias}”.`;
+        if (find.none === 'fail') return { verdict: 'failed', because };
+        if (find.none === 'go on') next.push(extend(branch, find.alias, undefined));
+        else if (branches.length === 1) return { verdict: 'nothing found', because };
+        continue;
+      }
+      if (records.length > 1 && find.several === 'fail') {
+        const because = `${records.length} records were found for “${find.alias}”, and one is wanted.`;
+        return { verdict: 'failed', because };
+      }
+      next.push(...records.map((stored) => extend(branch, find.alias, stored)));
+    }
+    branches = next;
+  }
+  return { branches };
+}
+
+function extend(branch: Branch, alias: string, stored: StoredRecord | undefined): Branch {
+  const found = { ...branch.env.found, [alias]: stored?.record ?? null };
+  return {
+    env: { ...branch.env, found },
+    found: stored ? { ...branch.found, [alias]: stored } : branch.found,
+  };
+}
+
+async function runWrite(
+  action: CompiledWrite,
+  branches: readonly Branch[],
+  event: ChangeEvent,
+  workspace: Workspace,
+  steps: Step[],
+  tally: { errors: number; first: string; reached: number },
+): Promise<StoredRecord[]> {
+  const written: StoredRecord[] = [];
+  let inFull = 0;
+  let beyond = 0;
+  for (const branch of branches) {
+    const found = branch.found[action.target];
+    const target = action.target === 'record' ? await workspace.get(event.ref) : found && (await workspace.get(found.ref));
+    if (!target) {
+      if (action.target === 'record') steps.push(gone(event));
+      continue;
+    }
+    tally.reached++;
+    const { reports, edits } = runLines(action.lines, target.record, withTarget(branch.env, target.record));
+    if (inFull < writesInFull) steps.push({ kind: 'write', ref: target.ref, lines: reports });
+    else beyond++;
+    inFull++;
+    for (const line of reports) {
+      if (line.verdict !== 'error') continue;
+      tally.errors++;
+      tally.first ||= `${line.field} of ${target.ref.recordType} ${target.ref.id}: ${line.because ?? ''}`;
+    }
+    if (edits.length === 0) continue;
+    const [result] = await workspace.apply([{ change: { kind: 'edit', ref: target.ref, edits } }]);
+    if (result?.ok) written.push(target);
+    else if (result) steps.push({ kind: 'problem', message: result.problem.message, ref: target.ref });
+  }
+  if (beyond > 0) steps.push({ kind: 'more', writes: beyond });
+  return written;
+}
+
+function gone(event: ChangeEvent): Step {
+  return { kind: 'problem', message: 'The triggering record is not there any more.', ref: event.ref };
+}
+
+function withTarget(env: Env, target: JsonObject): Env {
+  return { ...env, target };
+}

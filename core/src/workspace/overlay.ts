@@ -1,0 +1,89 @@
+import { editsBetween } from '../change/edit';
+import { applyChange, type RecordChange } from '../change/recordChange';
+import type { JsonObject } from '../model/json';
+import { refKey, type RecordRef, type StoredRecord } from '../model/record';
+import type { Catalog } from '../model/system';
+import { matches } from './matches';
+import type { ApplyResult, GuardedChange, Search, Workspace } from './workspace';
+
+interface Layer {
+  readonly base: StoredRecord | undefined;
+  readonly now: JsonObject | undefined;
+}
+
+/**
+ * A workspace over another one: reads pass through, writes stay here. A run computes in an overlay over the live
+ * systems and a replay in one over a sample's records, so that both are the same computation and a run sees what it
+ * has written. `changes` is what the base still has to be told.
+ */
+export class OverlayWorkspace implements Workspace {
+  private readonly layers = new Map<string, Layer>();
+  private readonly seen = new Map<string, StoredRecord>();
+
+  constructor(
+    private readonly catalog: Catalog,
+    private readonly base: Workspace,
+  ) {}
+
+  async get(ref: RecordRef): Promise<StoredRecord | undefined> {
+    const layer = this.layers.get(refKey(ref));
+    if (layer) return layer.now && { ...layer.base, ref, record: layer.now };
+    return this.remember(this.seen.get(refKey(ref)) ?? (await this.base.get(ref)));
+  }
+
+  async find(search: Search): Promise<readonly StoredRecord[]> {
+    const fromBase = await this.base.find(search);
+    const type = this.catalog.recordType(search.system, search.recordType);
+    const untouched = fromBase.filter(({ ref }) => !this.layers.has(refKey(ref)));
+    untouched.forEach((stored) => this.remember(stored));
+    const written = [...this.layers.values()].flatMap((layer): StoredRecord[] => {
+      const ref = layer.base?.ref;
+      if (!ref || !layer.now || ref.system !== search.system || ref.recordType !== search.recordType) return [];
+      return matches(type, layer.now, search) ? [{ ...layer.base, record: layer.now }] : [];
+    });
+    return [...untouched, ...written];
+  }
+
+  async apply(changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {
+    const results: ApplyResult[] = [];
+    for (const { change } of changes) results.push(await this.applyOne(change));
+    return results;
+  }
+
+  /** Every record read through this overlay, as the base gave it first: what a sample must hold. */
+  get met(): readonly StoredRecord[] {
+    return [...this.seen.values()];
+  }
+
+  /** What was written, one merged change per record, in the order of the first write. */
+  get changes(): readonly GuardedChange[] {
+    return [...this.layers.entries()].flatMap(([, layer]) => {
+      const change = mergedChange(layer);
+      return change ? [{ change, ...(layer.base?.version !== undefined && { version: layer.base.version }) }] : [];
+    });
+  }
+
+  private async applyOne(change: RecordChange): Promise<ApplyResult> {
+    const key = refKey(change.ref);
+    const present = await this.get(change.ref);
+    const applied = applyChange(change, present?.record);
+    if (!applied.ok) {
+      return { ok: false, problem: { code: 'changed in between', message: applied.because, retry: true } };
+    }
+    const base = this.layers.has(key) ? this.layers.get(key)?.base : present;
+    this.layers.set(key, { base, now: applied.record });
+    return { ok: true, record: applied.record };
+  }
+
+  private remember<T extends StoredRecord | undefined>(stored: T): T {
+    if (stored && !this.seen.has(refKey(stored.ref))) this.seen.set(refKey(stored.ref), stored);
+    return stored;
+  }
+}
+
+function mergedChange({ base, now }: Layer): RecordChange | undefined {
+  if (!base) return undefined;
+  if (!now) return { kind: 'remove', ref: base.ref, record: base.record };
+  const edits = editsBetween(base.record, now);
+  return edits.length === 0 ? undefined : { kind: 'edit', ref: base.ref, edits };
+}
