@@ -4,7 +4,10 @@ const only = (from, allowed, comment) => ({
   comment,
   severity: 'error',
   from: { path: `^${from}/` },
-  to: { path: '^(core|server|standins|web|demo|e2e|bench|scripts)/', pathNot: `^(${[from, ...allowed].join('|')})/` },
+  to: {
+    path: '^(core|server|standins|web|demo|e2e|bench|scripts)/',
+    pathNot: `^(${[from, ...allowed].join('|')})/`,
+  },
 });
 
 module.exports = {
@@ -14,14 +17,28 @@ module.exports = {
     only('server', ['core'], 'server imports core'),
     only('web', ['core'], 'web imports core'),
     only('demo', ['core'], 'the demo is data, checked with core'),
-    { name: 'core-no-node', severity: 'error', comment: 'core runs the same in Node and in the browser', from: { path: '^core/', pathNot: '\\.test\\.ts$' }, to: { dependencyTypes: ['core'] } },
-    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    {
+      name: 'core-no-node',
+      severity: 'error',
+      comment: 'core runs the same in Node and in the browser',
+      from: { path: '^core/', pathNot: '\\.test\\.ts$' },
+      to: { dependencyTypes: ['core'] },
+    },
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
     exclude: { path: '(^|/)dist/' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: 'tsconfig.json' },
-    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default'] },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'require', 'node', 'default'],
+    },
   },
 };

@@ -18,5 +18,21 @@ export default tseslint.config(
   },
   { files: ['web/**/*.{ts,tsx}'], ...hooks.configs.flat['recommended-latest'] },
   { files: ['scripts/**', 'bench/**', '*.cjs', '.*.cjs'], rules: { 'no-console': 'off' } },
-  { files: ['**/*.mjs', '**/*.cjs'], languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly', module: 'readonly', setTimeout: 'readonly', setInterval: 'readonly', clearTimeout: 'readonly', fetch: 'readonly', Buffer: 'readonly', AbortSignal: 'readonly' } } },
+  {
+    files: ['**/*.mjs', '**/*.cjs'],
+    languageOptions: {
+      globals: {
+        process: 'readonly',
+        console: 'readonly',
+        URL: 'readonly',
+        module: 'readonly',
+        setTimeout: 'readonly',
+        setInterval: 'readonly',
+        clearTimeout: 'readonly',
+        fetch: 'readonly',
+        Buffer: 'readonly',
+        AbortSignal: 'readonly',
+      },
+    },
+  },
 );

@@ -23,7 +23,14 @@ export type { Env, Scope } from './formula/scope';
 export * from './engine/report';
 export * from './engine/compileRule';
 export * from './engine/image';
-export { deepestCascade, recordAfter, runEvent, type RunResult, type RunSetup } from './engine/run';
+export { formulasOf, tablesReadBy } from './engine/formulasOf';
+export {
+  deepestCascade,
+  recordAfter,
+  runEvent,
+  type RunResult as EngineResult,
+  type RunSetup,
+} from './engine/run';
 export { isWatched } from './engine/select';
 export { runLines } from './engine/write';
 export { explainForReport, toJson, toReported } from './engine/reported';
@@ -31,3 +38,4 @@ export * from './workspace/workspace';
 export { matches } from './workspace/matches';
 export { MemoryWorkspace } from './workspace/memory';
 export { OverlayWorkspace } from './workspace/overlay';
+export * from './contract/api';

@@ -14,7 +14,10 @@ export const editChange: ChangeKindRules<Edit> = {
     for (const edit of change.edits) {
       const now = readPath(after, edit.path);
       if (!sameValue(undefined, now, edit.before)) {
-        return { ok: false, because: `“${edit.path}” no longer holds ${JSON.stringify(edit.before ?? null)}.` };
+        return {
+          ok: false,
+          because: `“${edit.path}” no longer holds ${JSON.stringify(edit.before ?? null)}.`,
+        };
       }
       after = writePath(after, edit.path, edit.after);
     }

@@ -6,7 +6,9 @@ import { refKey } from '../model/record';
  * Notices when a cascade comes back to a record with a value it had before. Takes each caused change in turn, with the
  * names of the rules that wrote it; gives the sentence that names the circle, or undefined.
  */
-export function changeRegister(first: ChangeEvent): (event: ChangeEvent, rules: readonly string[]) => string | undefined {
+export function changeRegister(
+  first: ChangeEvent,
+): (event: ChangeEvent, rules: readonly string[]) => string | undefined {
   const held = new Map<string, Set<string>>();
   const remember = (event: ChangeEvent, path: string, value: unknown): boolean => {
     const key = `${refKey(event.ref)}#${path}`;

@@ -51,7 +51,8 @@ export interface Surroundings {
 export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompilation {
   const { catalog, tables } = surroundings;
   const problems: RuleProblem[] = [];
-  const note = (at: string, message: string) => problems.push({ at, error: new FormulaError('name', message) });
+  const note = (at: string, message: string) =>
+    problems.push({ at, error: new FormulaError('name', message) });
 
   const formulaAt = (at: string, source: string, scope: Scope): Formula | undefined => {
     const result = compile(source, scope);
@@ -67,7 +68,8 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
     return { ok: false, problems };
   }
   rule.trigger.watched.forEach((path, at) => {
-    if (!fieldAt(recordType.fields, path)) note(`trigger/watched/${at}`, `${recordType.label} has no field “${path}”.`);
+    if (!fieldAt(recordType.fields, path))
+      note(`trigger/watched/${at}`, `${recordType.label} has no field “${path}”.`);
   });
 
   const found = new Map<string, readonly Field[]>();
@@ -105,7 +107,8 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
       const path = `actions/${at}/lines/${index}`;
       const definition = fieldAt(fields, line.field);
       if (!definition) note(`${path}/field`, `The target has no field “${line.field}”.`);
-      else if (definition.readOnly) note(`${path}/field`, `“${definition.label}” is read-only in its system.`);
+      else if (definition.readOnly)
+        note(`${path}/field`, `“${definition.label}” is read-only in its system.`);
       const compiled = formulaAt(`${path}/formula`, line.formula, lineScope);
       return definition && compiled ? [{ ...line, definition, compiled }] : [];
     });

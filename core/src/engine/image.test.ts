@@ -32,7 +32,11 @@ test.each([
 });
 
 test('a first sight gives no changes and no before', () => {
-  expect(deriveChange(booking, undefined, start, 6)).toMatchObject({ before: undefined, changed: [], own: false });
+  expect(deriveChange(booking, undefined, start, 6)).toMatchObject({
+    before: undefined,
+    changed: [],
+    own: false,
+  });
 });
 
 describe('our own writes', () => {

@@ -47,7 +47,11 @@ export type Step =
       readonly alias: string;
       readonly system: string;
       readonly recordType: string;
-      readonly conditions: readonly { readonly field: string; readonly formula: string; readonly values: readonly Json[] }[];
+      readonly conditions: readonly {
+        readonly field: string;
+        readonly formula: string;
+        readonly values: readonly Json[];
+      }[];
       readonly found: number;
       /** The first of the records found. */
       readonly records: readonly RecordRef[];
@@ -65,13 +69,7 @@ export type Step =
   | { readonly kind: 'problem'; readonly message: string; readonly ref?: RecordRef };
 
 export type RuleVerdict =
-  | 'not this kind'
-  | 'not watched'
-  | 'guard'
-  | 'nothing found'
-  | 'nothing to write'
-  | 'writes'
-  | 'failed';
+  'not this kind' | 'not watched' | 'guard' | 'nothing found' | 'nothing to write' | 'writes' | 'failed';
 
 /** What came of one rule for one change. */
 export interface RuleReport {

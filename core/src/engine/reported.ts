@@ -13,7 +13,12 @@ export function toReported(value: Value): Reported {
 
 /** A computed value as JSON; decimals that JSON numbers cannot keep become text. */
 export function toJson(value: Value): Json {
-  if (value === null || typeof value === 'string' || typeof value === 'boolean' || typeof value === 'number') {
+  if (
+    value === null ||
+    typeof value === 'string' ||
+    typeof value === 'boolean' ||
+    typeof value === 'number'
+  ) {
     return value;
   }
   if (value instanceof FormulaError) return null;

@@ -8,7 +8,12 @@ import { Catalog, type Field, type System } from '../model/system';
 import { TableIndex } from '../model/table';
 import { MemoryWorkspace } from '../workspace/memory';
 
-const text = (name: string, more: Partial<Field> = {}): Field => ({ name, label: name, type: 'text', ...more });
+const text = (name: string, more: Partial<Field> = {}): Field => ({
+  name,
+  label: name,
+  type: 'text',
+  ...more,
+});
 
 const book: System = {
   key: 'book',
@@ -94,7 +99,13 @@ const toBookings: Rule = {
       several: 'each',
     },
   ],
-  actions: [{ kind: 'write', target: 'booking', lines: [line('phone', 'PHONE(phone, "GB")'), line('town', 'address.town')] }],
+  actions: [
+    {
+      kind: 'write',
+      target: 'booking',
+      lines: [line('phone', 'PHONE(phone, "GB")'), line('town', 'address.town')],
+    },
+  ],
 };
 
 const fillZone: Rule = {
@@ -102,16 +113,28 @@ const fillZone: Rule = {
   version: 1,
   name: 'Zone from port',
   note: '',
-  trigger: { system: 'desk', recordType: 'booking', kinds: ['created', 'updated'], watched: ['port', 'town'] },
+  trigger: {
+    system: 'desk',
+    recordType: 'booking',
+    kinds: ['created', 'updated'],
+    watched: ['port', 'town'],
+  },
   guard: '',
   finds: [],
-  actions: [{ kind: 'write', target: 'record', lines: [line('zone', 'TABLE("Zones", port, "zone")', 'target blank')] }],
+  actions: [
+    {
+      kind: 'write',
+      target: 'record',
+      lines: [line('zone', 'TABLE("Zones", port, "zone")', 'target blank')],
+    },
+  ],
 };
 
 function compiled(...rules: Rule[]): CompiledRule[] {
   return rules.map((rule) => {
     const result = compileRule(rule, { catalog, tables: new Map([['Zones', zones]]) });
-    if (!result.ok) throw new Error(result.problems.map(({ at, error }) => `${at}: ${error.message}`).join('\n'));
+    if (!result.ok)
+      throw new Error(result.problems.map(({ at, error }) => `${at}: ${error.message}`).join('\n'));
     return result.compiled;
   });
 }
@@ -130,13 +153,34 @@ const company: JsonObject = {
   address: { town: 'Northport', country: 'GB' },
 };
 
-function companyEvent(changed: string[], record: JsonObject = company, before: JsonObject = company): ChangeEvent {
+function companyEvent(
+  changed: string[],
+  record: JsonObject = company,
+  before: JsonObject = company,
+): ChangeEvent {
   const ref = { system: 'book', recordType: 'company', id: 'C-1' };
-  return { id: 'e-1', source: '/book', kind: 'updated', ref, time: '2026-03-09T22:30:00Z', record, before, changed };
+  return {
+    id: 'e-1',
+    source: '/book',
+    kind: 'updated',
+    ref,
+    time: '2026-03-09T22:30:00Z',
+    record,
+    before,
+    changed,
+  };
 }
 
 function bookingEvent(stored: StoredRecord, kind: ChangeEvent['kind'], changed: string[]): ChangeEvent {
-  return { id: 'e-2', source: '/desk', kind, ref: stored.ref, time: '2026-03-09T22:30:00Z', record: stored.record, changed };
+  return {
+    id: 'e-2',
+    source: '/desk',
+    kind,
+    ref: stored.ref,
+    time: '2026-03-09T22:30:00Z',
+    record: stored.record,
+    changed,
+  };
 }
 
 const runWith = (event: ChangeEvent, rules: CompiledRule[], records: StoredRecord[]) =>
@@ -144,10 +188,22 @@ const runWith = (event: ChangeEvent, rules: CompiledRule[], records: StoredRecor
 
 describe('one change reaches other records', () => {
   test('every open booking of the company gets the phone in E.164 and the town; closed ones and others do not', async () => {
-    const records = [booking('B-1'), booking('B-2', { state: 'held' }), booking('B-3', { state: 'closed' }), booking('B-4', { owner: 'C-2' })];
+    const records = [
+      booking('B-1'),
+      booking('B-2', { state: 'held' }),
+      booking('B-3', { state: 'closed' }),
+      booking('B-4', { owner: 'C-2' }),
+    ];
     const { report } = await runWith(companyEvent(['phone']), compiled(toBookings), records);
     expect(report.rules[0]).toMatchObject({ verdict: 'writes', because: 'Writes 2 records.' });
-    expect(report.writes.map((write) => [write.ref.id, write.version, recordAfter(write)['phone'], recordAfter(write)['town']])).toEqual([
+    expect(
+      report.writes.map((write) => [
+        write.ref.id,
+        write.version,
+        recordAfter(write)['phone'],
+        recordAfter(write)['town'],
+      ]),
+    ).toEqual([
       ['B-1', '7', '+441632960120', 'Northport'],
       ['B-2', '7', '+441632960120', 'Northport'],
     ]);
@@ -156,8 +212,20 @@ describe('one change reaches other records', () => {
   test('the steps tell what the guard saw, what was looked for, and what each line gave', async () => {
     const { report } = await runWith(companyEvent(['phone']), compiled(toBookings), [booking('B-1')]);
     expect(report.rules[0]?.steps).toMatchObject([
-      { kind: 'guard', holds: true, explained: { parts: [{ text: 'ISBLANK(phone)', value: { json: false } }] } },
-      { kind: 'find', alias: 'booking', found: 1, conditions: [{ field: 'owner', values: ['C-1'] }, { field: 'state', values: ['open', 'held'] }] },
+      {
+        kind: 'guard',
+        holds: true,
+        explained: { parts: [{ text: 'ISBLANK(phone)', value: { json: false } }] },
+      },
+      {
+        kind: 'find',
+        alias: 'booking',
+        found: 1,
+        conditions: [
+          { field: 'owner', values: ['C-1'] },
+          { field: 'state', values: ['open', 'held'] },
+        ],
+      },
       {
         kind: 'write',
         lines: [
@@ -183,7 +251,11 @@ describe('one change reaches other records', () => {
   });
 
   test('a guard that does not hold stops the rule before anything is read', async () => {
-    const { report, met } = await runWith(companyEvent(['phone'], { ...company, phone: '' }), compiled(toBookings), [booking('B-1')]);
+    const { report, met } = await runWith(
+      companyEvent(['phone'], { ...company, phone: '' }),
+      compiled(toBookings),
+      [booking('B-1')],
+    );
     expect(report.rules[0]?.verdict).toBe('guard');
     expect(met).toEqual([]);
   });
@@ -207,32 +279,50 @@ describe('one change reaches other records', () => {
   });
 
   test('a blank key finds nothing, rather than all records whose field is blank', async () => {
-    const { report } = await runWith(companyEvent(['phone'], { ...company, id: null }), compiled(toBookings), [booking('B-1', { owner: null })]);
-    expect(report.rules[0]).toMatchObject({ verdict: 'nothing found', because: 'No booking was found for “booking”.' });
+    const { report } = await runWith(
+      companyEvent(['phone'], { ...company, id: null }),
+      compiled(toBookings),
+      [booking('B-1', { owner: null })],
+    );
+    expect(report.rules[0]).toMatchObject({
+      verdict: 'nothing found',
+      because: 'No booking was found for “booking”.',
+    });
   });
 });
 
 describe('write policies', () => {
   const policies = (record: JsonObject, formula: string, policy: MappingLine['policy']) => {
     const stored = booking('B-1', record);
-    const rule = { ...fillZone, actions: [{ kind: 'write' as const, target: 'record', lines: [line('zone', formula, policy)] }] };
-    return runWith(bookingEvent(stored, 'created', []), compiled(rule), [stored]).then(({ report }) => report.writes[0]?.edits);
+    const rule = {
+      ...fillZone,
+      actions: [{ kind: 'write' as const, target: 'record', lines: [line('zone', formula, policy)] }],
+    };
+    return runWith(bookingEvent(stored, 'created', []), compiled(rule), [stored]).then(
+      ({ report }) => report.writes[0]?.edits,
+    );
   };
   test('target blank: only a blank field is filled', async () => {
-    expect(await policies({ zone: '' }, '"X1"', 'target blank')).toEqual([{ path: 'zone', before: '', after: 'X1' }]);
+    expect(await policies({ zone: '' }, '"X1"', 'target blank')).toEqual([
+      { path: 'zone', before: '', after: 'X1' },
+    ]);
     expect(await policies({ zone: 'N1' }, '"X1"', 'target blank')).toBeUndefined();
   });
   test('value present: a blank value leaves the field', async () => {
     expect(await policies({ zone: 'N1' }, 'target.phone', 'value present')).toBeUndefined();
   });
   test('always: a blank value clears the field', async () => {
-    expect(await policies({ zone: 'N1' }, 'target.phone', 'always')).toEqual([{ path: 'zone', before: 'N1', after: null }]);
+    expect(await policies({ zone: 'N1' }, 'target.phone', 'always')).toEqual([
+      { path: 'zone', before: 'N1', after: null },
+    ]);
   });
 });
 
 describe('what writes cause', () => {
   test('a second rule sees what the first wrote, in the same run, and both edits become one write', async () => {
-    const { report } = await runWith(companyEvent(['phone']), compiled(toBookings, fillZone), [booking('B-1', { zone: '' })]);
+    const { report } = await runWith(companyEvent(['phone']), compiled(toBookings, fillZone), [
+      booking('B-1', { zone: '' }),
+    ]);
     expect(report.rules.map((rule) => [rule.ruleName, rule.depth, rule.verdict])).toEqual([
       ['Phone to bookings', 0, 'writes'],
       ['Zone from port', 1, 'writes'],
@@ -254,9 +344,15 @@ describe('what writes cause', () => {
   test('two rules that undo each other are stopped and named', async () => {
     const stored = booking('B-1', { zone: 'A' });
     const event = bookingEvent(stored, 'updated', ['zone']);
-    const { report } = await runWith({ ...event, before: { ...stored.record, zone: 'B' } }, compiled(swing('there', 'A', 'B'), swing('back', 'B', 'A')), [stored]);
+    const { report } = await runWith(
+      { ...event, before: { ...stored.record, zone: 'B' } },
+      compiled(swing('there', 'A', 'B'), swing('back', 'B', 'A')),
+      [stored],
+    );
     expect(report.problems).toHaveLength(1);
-    expect(report.problems[0]).toMatch(/^A circle was stopped: “zone” of desk\/booking\/B-1 came back .* there/);
+    expect(report.problems[0]).toMatch(
+      /^A circle was stopped: “zone” of desk\/booking\/B-1 came back .* there/,
+    );
   });
 
   test('a cascade that never repeats is stopped after eight', async () => {
@@ -278,7 +374,12 @@ describe('a rule with mistakes', () => {
     const broken: Rule = {
       ...toBookings,
       guard: 'phone',
-      finds: [{ ...toBookings.finds[0], match: [{ field: 'ownr', is: 'equal', formula: 'UPPER(' }] } as Rule['finds'][number]],
+      finds: [
+        {
+          ...toBookings.finds[0],
+          match: [{ field: 'ownr', is: 'equal', formula: 'UPPER(' }],
+        } as Rule['finds'][number],
+      ],
       actions: [{ kind: 'write', target: 'booking', lines: [line('id', '"x"'), line('nowhere', 'phne')] }],
     };
     const result = compileRule(broken, { catalog, tables: new Map() });

@@ -31,7 +31,11 @@ export async function runRule(
 ): Promise<RuleOutcome> {
   const { rule, recordType, guard } = compiled;
   const steps: Step[] = [];
-  const end = (verdict: RuleVerdict, because: string, written: readonly StoredRecord[] = []): RuleOutcome => ({
+  const end = (
+    verdict: RuleVerdict,
+    because: string,
+    written: readonly StoredRecord[] = [],
+  ): RuleOutcome => ({
     report: {
       ruleId: rule.id,
       ruleName: rule.name,
@@ -51,9 +55,17 @@ export async function runRule(
   if (guard) {
     const value = guard.run(env);
     if (value instanceof FormulaError) return end('failed', `The guard failed: ${value.message}`);
-    steps.push({ kind: 'guard', formula: guard.source, holds: value === true, explained: explainForReport(guard, env) });
+    steps.push({
+      kind: 'guard',
+      formula: guard.source,
+      holds: value === true,
+      explained: explainForReport(guard, env),
+    });
     if (value !== true) {
-      return end('guard', `The guard does not hold${isBlank(value) ? ' (it is blank)' : ''}: ${guard.source}`);
+      return end(
+        'guard',
+        `The guard does not hold${isBlank(value) ? ' (it is blank)' : ''}: ${guard.source}`,
+      );
     }
   }
 
@@ -88,7 +100,9 @@ async function reach(
   env: Env,
   workspace: Workspace,
   steps: Step[],
-): Promise<{ readonly branches: readonly Branch[] } | { readonly verdict: RuleVerdict; readonly because: string }> {
+): Promise<
+  { readonly branches: readonly Branch[] } | { readonly verdict: RuleVerdict; readonly because: string }
+> {
   let branches: Branch[] = [{ env, found: {} }];
   for (const find of finds) {
     const next: Branch[] = [];
@@ -136,7 +150,8 @@ async function runWrite(
   let beyond = 0;
   for (const branch of branches) {
     const found = branch.found[action.target];
-    const target = action.target === 'record' ? await workspace.get(event.ref) : found && (await workspace.get(found.ref));
+    const target =
+      action.target === 'record' ? await workspace.get(event.ref) : found && (await workspace.get(found.ref));
     if (!target) {
       if (action.target === 'record') steps.push(gone(event));
       continue;

@@ -15,7 +15,8 @@ export function select(trigger: Trigger, recordType: RecordType, event: ChangeEv
   if (event.kind !== 'updated' || trigger.watched.length === 0) return { fires: true };
   if (event.changed.some((path) => isWatched(path, trigger.watched))) return { fires: true };
   const label = (path: string) => fieldAt(recordType.fields, path)?.label ?? path;
-  const changed = event.changed.length === 0 ? 'Nothing changed' : `Only ${andList(event.changed.map(label))} changed`;
+  const changed =
+    event.changed.length === 0 ? 'Nothing changed' : `Only ${andList(event.changed.map(label))} changed`;
   const because = `${changed}; the rule watches ${andList(trigger.watched.map(label))}.`;
   return { fires: false, verdict: 'not watched', because };
 }

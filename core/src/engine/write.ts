@@ -34,7 +34,12 @@ function runLine(line: CompiledLine, held: JsonObject[string], env: Env): LineRe
     return { ...base, value: toReported(value), verdict: 'error', because: value.message };
   }
   if (line.policy === 'target blank' && !isBlankJson(held)) {
-    return { ...base, value: toReported(value), verdict: 'kept', because: 'The field already holds a value.' };
+    return {
+      ...base,
+      value: toReported(value),
+      verdict: 'kept',
+      because: 'The field already holds a value.',
+    };
   }
   if (line.policy === 'value present' && (value === null || value === '')) {
     return { ...base, value: { json: null }, verdict: 'kept', because: 'The formula gave blank.' };

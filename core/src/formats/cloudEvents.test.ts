@@ -42,7 +42,10 @@ describe('the examples of the HTTP binding', () => {
   });
 
   test('structured content mode', () => {
-    const parsed = parseCloudEvent({ 'content-type': 'application/cloudevents+json; charset=utf-8' }, JSON.stringify(structured));
+    const parsed = parseCloudEvent(
+      { 'content-type': 'application/cloudevents+json; charset=utf-8' },
+      JSON.stringify(structured),
+    );
     expect(parsed).toMatchObject({
       ok: true,
       event: { id: '1234-1234-1234', data: structured.data, extensions: { comexampleextension1: 'value' } },
@@ -51,7 +54,12 @@ describe('the examples of the HTTP binding', () => {
 
   test('header values are percent-encoded UTF-8 (3.1.3.2): “Euro € 😀”', () => {
     const parsed = parseCloudEvent(
-      { 'ce-specversion': '1.0', 'ce-id': 'Euro%20%E2%82%AC%20%F0%9F%98%80', 'ce-source': '/s', 'ce-type': 't' },
+      {
+        'ce-specversion': '1.0',
+        'ce-id': 'Euro%20%E2%82%AC%20%F0%9F%98%80',
+        'ce-source': '/s',
+        'ce-type': 't',
+      },
       '',
     );
     expect(parsed).toMatchObject({ ok: true, event: { id: 'Euro € 😀' } });

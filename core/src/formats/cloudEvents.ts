@@ -17,8 +17,7 @@ export interface CloudEvent {
 }
 
 export type ParsedEvent =
-  | { readonly ok: true; readonly event: CloudEvent }
-  | { readonly ok: false; readonly because: string };
+  { readonly ok: true; readonly event: CloudEvent } | { readonly ok: false; readonly because: string };
 
 const attribute = Joi.string().min(1).max(2048);
 /** RFC 3339 with an offset; Joi's own `isoDate` would accept times without one. */
@@ -40,13 +39,26 @@ const envelope = Joi.object({
   ),
 });
 
-const core = ['specversion', 'id', 'source', 'type', 'subject', 'time', 'datacontenttype', 'dataschema', 'data'];
+const core = [
+  'specversion',
+  'id',
+  'source',
+  'type',
+  'subject',
+  'time',
+  'datacontenttype',
+  'dataschema',
+  'data',
+];
 
 /**
  * Reads a change event from an HTTP message, in structured or in binary content mode (CloudEvents HTTP protocol
  * binding 1.0.2, section 3). Header names are taken in any case; batches are refused.
  */
-export function parseCloudEvent(headers: Readonly<Record<string, string | undefined>>, body: string): ParsedEvent {
+export function parseCloudEvent(
+  headers: Readonly<Record<string, string | undefined>>,
+  body: string,
+): ParsedEvent {
   const byName = new Map(Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value ?? '']));
   const contentType = byName.get('content-type') ?? '';
   if (/^application\/cloudevents-batch/i.test(contentType)) {
@@ -62,7 +74,8 @@ function readStructured(body: string): Record<string, unknown> | string {
   const parsed = parseJson(body);
   if (typeof parsed === 'string') return parsed;
   if (!isJsonObject(parsed.json)) return 'The body is not a JSON object.';
-  if (parsed.json['data_base64'] !== undefined) return 'Binary data (data_base64) is not taken; send JSON data.';
+  if (parsed.json['data_base64'] !== undefined)
+    return 'Binary data (data_base64) is not taken; send JSON data.';
   return parsed.json;
 }
 

@@ -9,18 +9,48 @@ import { changeFromJsonPatch, patchDocument, type Operation } from './jsonPatch'
 import { pointerOfPath, readPointer } from './jsonPointer';
 
 const applies: readonly [string, Json, unknown[], Json][] = [
-  ['A.1 adding an object member', { foo: 'bar' }, [{ op: 'add', path: '/baz', value: 'qux' }], { baz: 'qux', foo: 'bar' }],
-  ['A.2 adding an array element', { foo: ['bar', 'baz'] }, [{ op: 'add', path: '/foo/1', value: 'qux' }], { foo: ['bar', 'qux', 'baz'] }],
-  ['A.3 removing an object member', { baz: 'qux', foo: 'bar' }, [{ op: 'remove', path: '/baz' }], { foo: 'bar' }],
-  ['A.4 removing an array element', { foo: ['bar', 'qux', 'baz'] }, [{ op: 'remove', path: '/foo/1' }], { foo: ['bar', 'baz'] }],
-  ['A.5 replacing a value', { baz: 'qux', foo: 'bar' }, [{ op: 'replace', path: '/baz', value: 'boo' }], { baz: 'boo', foo: 'bar' }],
+  [
+    'A.1 adding an object member',
+    { foo: 'bar' },
+    [{ op: 'add', path: '/baz', value: 'qux' }],
+    { baz: 'qux', foo: 'bar' },
+  ],
+  [
+    'A.2 adding an array element',
+    { foo: ['bar', 'baz'] },
+    [{ op: 'add', path: '/foo/1', value: 'qux' }],
+    { foo: ['bar', 'qux', 'baz'] },
+  ],
+  [
+    'A.3 removing an object member',
+    { baz: 'qux', foo: 'bar' },
+    [{ op: 'remove', path: '/baz' }],
+    { foo: 'bar' },
+  ],
+  [
+    'A.4 removing an array element',
+    { foo: ['bar', 'qux', 'baz'] },
+    [{ op: 'remove', path: '/foo/1' }],
+    { foo: ['bar', 'baz'] },
+  ],
+  [
+    'A.5 replacing a value',
+    { baz: 'qux', foo: 'bar' },
+    [{ op: 'replace', path: '/baz', value: 'boo' }],
+    { baz: 'boo', foo: 'bar' },
+  ],
   [
     'A.6 moving a value',
     { foo: { bar: 'baz', waldo: 'fred' }, qux: { corge: 'grault' } },
     [{ op: 'move', from: '/foo/waldo', path: '/qux/thud' }],
     { foo: { bar: 'baz' }, qux: { corge: 'grault', thud: 'fred' } },
   ],
-  ['A.7 moving an array element', { foo: ['all', 'grass', 'cows', 'eat'] }, [{ op: 'move', from: '/foo/1', path: '/foo/3' }], { foo: ['all', 'cows', 'eat', 'grass'] }],
+  [
+    'A.7 moving an array element',
+    { foo: ['all', 'grass', 'cows', 'eat'] },
+    [{ op: 'move', from: '/foo/1', path: '/foo/3' }],
+    { foo: ['all', 'cows', 'eat', 'grass'] },
+  ],
   [
     'A.8 testing a value: success',
     { baz: 'qux', foo: ['a', 2, 'c'] },
@@ -30,10 +60,30 @@ const applies: readonly [string, Json, unknown[], Json][] = [
     ],
     { baz: 'qux', foo: ['a', 2, 'c'] },
   ],
-  ['A.10 adding a nested member object', { foo: 'bar' }, [{ op: 'add', path: '/child', value: { grandchild: {} } }], { foo: 'bar', child: { grandchild: {} } }],
-  ['A.11 ignoring unrecognised elements', { foo: 'bar' }, [{ op: 'add', path: '/baz', value: 'qux', xyz: 123 }], { foo: 'bar', baz: 'qux' }],
-  ['A.14 escape ordering', { '/': 9, '~1': 10 }, [{ op: 'test', path: '/~01', value: 10 }], { '/': 9, '~1': 10 }],
-  ['A.16 adding an array value', { foo: ['bar'] }, [{ op: 'add', path: '/foo/-', value: ['abc', 'def'] }], { foo: ['bar', ['abc', 'def']] }],
+  [
+    'A.10 adding a nested member object',
+    { foo: 'bar' },
+    [{ op: 'add', path: '/child', value: { grandchild: {} } }],
+    { foo: 'bar', child: { grandchild: {} } },
+  ],
+  [
+    'A.11 ignoring unrecognised elements',
+    { foo: 'bar' },
+    [{ op: 'add', path: '/baz', value: 'qux', xyz: 123 }],
+    { foo: 'bar', baz: 'qux' },
+  ],
+  [
+    'A.14 escape ordering',
+    { '/': 9, '~1': 10 },
+    [{ op: 'test', path: '/~01', value: 10 }],
+    { '/': 9, '~1': 10 },
+  ],
+  [
+    'A.16 adding an array value',
+    { foo: ['bar'] },
+    [{ op: 'add', path: '/foo/-', value: ['abc', 'def'] }],
+    { foo: ['bar', ['abc', 'def']] },
+  ],
 ];
 
 const fails: readonly [string, Json, unknown[]][] = [
@@ -55,7 +105,9 @@ describe('RFC 6902, appendix A', () => {
   });
 
   test('A.13: of two members “op” JSON parsing keeps the last, and the patch is then refused for what it asks', () => {
-    const operations = JSON.parse('[{ "op": "add", "path": "/baz", "value": "qux", "op": "remove" }]') as Operation[];
+    const operations = JSON.parse(
+      '[{ "op": "add", "path": "/baz", "value": "qux", "op": "remove" }]',
+    ) as Operation[];
     expect(patchDocument({ foo: 'bar' }, operations).ok).toBe(false);
   });
 
@@ -70,7 +122,18 @@ describe('RFC 6902, appendix A', () => {
 });
 
 describe('RFC 6901, section 5', () => {
-  const document = { foo: ['bar', 'baz'], '': 0, 'a/b': 1, 'c%d': 2, 'e^f': 3, 'g|h': 4, 'i\\j': 5, 'k"l': 6, ' ': 7, 'm~n': 8 };
+  const document = {
+    foo: ['bar', 'baz'],
+    '': 0,
+    'a/b': 1,
+    'c%d': 2,
+    'e^f': 3,
+    'g|h': 4,
+    'i\\j': 5,
+    'k"l': 6,
+    ' ': 7,
+    'm~n': 8,
+  };
   test.each([
     ['', document],
     ['/foo', ['bar', 'baz']],
@@ -95,13 +158,20 @@ describe('record changes', () => {
   const ref = { system: 'customer-book', recordType: 'company', id: 'C-1' };
   const record = fc.dictionary(
     fc.constantFrom('name', 'phone', 'town', 'note'),
-    fc.oneof(fc.string(), fc.integer(), fc.constant(null), fc.dictionary(fc.constantFrom('x', 'y'), fc.nat(), { noNullPrototype: true })),
+    fc.oneof(
+      fc.string(),
+      fc.integer(),
+      fc.constant(null),
+      fc.dictionary(fc.constantFrom('x', 'y'), fc.nat(), { noNullPrototype: true }),
+    ),
     { noNullPrototype: true },
   );
-  const change = fc.tuple(record, record).map(([before, after]): [JsonObject, RecordChange] => [
-    before,
-    { kind: 'edit', ref, edits: editsBetween(before, after) },
-  ]);
+  const change = fc
+    .tuple(record, record)
+    .map(([before, after]): [JsonObject, RecordChange] => [
+      before,
+      { kind: 'edit', ref, edits: editsBetween(before, after) },
+    ]);
 
   test('applying a change and then its inverse gives the record back', () => {
     fc.assert(

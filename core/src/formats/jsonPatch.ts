@@ -9,8 +9,7 @@ export type { Operation } from 'rfc6902';
 
 /** The document after a JSON Patch, or why the patch does not apply. The document given is left as it is. */
 export type Patched =
-  | { readonly ok: true; readonly document: Json }
-  | { readonly ok: false; readonly because: string };
+  { readonly ok: true; readonly document: Json } | { readonly ok: false; readonly because: string };
 
 const unsafe = new Set(['__proto__', 'constructor', 'prototype']);
 
@@ -22,7 +21,11 @@ export function patchDocument(document: Json, operations: readonly Operation[]):
     const refused = refuse(operation);
     if (refused) return { ok: false, because: `Operation ${at + 1}: ${refused}` };
     const [error] = applyPatch(holder, [inHolder(operation)]);
-    if (error) return { ok: false, because: `Operation ${at + 1} (${operation.op} ${operation.path}): ${error.message}` };
+    if (error)
+      return {
+        ok: false,
+        because: `Operation ${at + 1} (${operation.op} ${operation.path}): ${error.message}`,
+      };
   }
   return { ok: true, document: holder.document };
 }
@@ -51,7 +54,10 @@ function refuse(operation: Operation): string | undefined {
     if (!steps) return `“${String(pointer)}” is not a JSON Pointer.`;
     if (steps.some((step) => unsafe.has(step))) return `“${pointer}” is not allowed.`;
   }
-  if ((operation.op === 'add' || operation.op === 'replace' || operation.op === 'test') && operation.value === undefined) {
+  if (
+    (operation.op === 'add' || operation.op === 'replace' || operation.op === 'test') &&
+    operation.value === undefined
+  ) {
     return `the operation “${operation.op}” needs a value.`;
   }
   return undefined;
@@ -59,5 +65,7 @@ function refuse(operation: Operation): string | undefined {
 
 function inHolder(operation: Operation): Operation {
   const path = `/document${operation.path}`;
-  return 'from' in operation ? { ...operation, path, from: `/document${operation.from}` } : { ...operation, path };
+  return 'from' in operation
+    ? { ...operation, path, from: `/document${operation.from}` }
+    : { ...operation, path };
 }

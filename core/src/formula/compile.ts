@@ -24,7 +24,9 @@ export interface Formula {
   readonly tables: readonly string[];
 }
 
-export type Compiled = { readonly ok: true; readonly formula: Formula } | { readonly ok: false; readonly errors: readonly FormulaError[] };
+export type Compiled =
+  | { readonly ok: true; readonly formula: Formula }
+  | { readonly ok: false; readonly errors: readonly FormulaError[] };
 
 /** Reads, types and compiles formula text once; the closure then runs for any number of records. */
 export function compile(source: string, scope: Scope): Compiled {

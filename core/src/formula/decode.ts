@@ -19,9 +19,11 @@ export function decoderFor(field: Pick<Field, 'type' | 'label'>): Decode {
     case 'boolean':
       return (json) => decodeBoolean(field.label, json);
     case 'date':
-      return (json) => decodeTime(field.label, json, 'date', (text) => Temporal.PlainDate.from(text.slice(0, 10)));
+      return (json) =>
+        decodeTime(field.label, json, 'date', (text) => Temporal.PlainDate.from(text.slice(0, 10)));
     case 'datetime':
-      return (json) => decodeTime(field.label, json, 'date-time with zone', (text) => Temporal.Instant.from(text));
+      return (json) =>
+        decodeTime(field.label, json, 'date-time with zone', (text) => Temporal.Instant.from(text));
     case 'multichoice':
       return (json) =>
         json === null || json === undefined || json === ''
@@ -64,15 +66,26 @@ function decodeBoolean(label: string, json: Json | undefined): Value {
   if (typeof json === 'boolean') return json;
   if (json === null || json === undefined || json === '') return null;
   if (json === 'true' || json === 'false') return json === 'true';
-  return new FormulaError('value', `“${label}” holds ${JSON.stringify(json)}, which is neither true nor false.`);
+  return new FormulaError(
+    'value',
+    `“${label}” holds ${JSON.stringify(json)}, which is neither true nor false.`,
+  );
 }
 
-function decodeTime(label: string, json: Json | undefined, what: string, read: (text: string) => Value): Value {
+function decodeTime(
+  label: string,
+  json: Json | undefined,
+  what: string,
+  read: (text: string) => Value,
+): Value {
   if (json === null || json === undefined || json === '') return null;
   try {
     return read(String(json));
   } catch {
     // Temporal throws for text that is no date; the sentence below tells which field holds it.
-    return new FormulaError('value', `“${label}” holds ${JSON.stringify(json)}, which is not a ${what} in ISO 8601.`);
+    return new FormulaError(
+      'value',
+      `“${label}” holds ${JSON.stringify(json)}, which is not a ${what} in ISO 8601.`,
+    );
   }
 }

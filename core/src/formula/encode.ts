@@ -5,10 +5,15 @@ import { FormulaError } from './error';
 import { Exact, isDate, isInstant, isList, isNumberValue, toText, typeName, type Value } from './value';
 
 /** The JSON to store, or the reason why the field cannot hold the value. Nothing is cut or rounded in silence. */
-export function encodeFor(field: Field, value: Value): { readonly json: Json } | { readonly problem: string } {
+export function encodeFor(
+  field: Field,
+  value: Value,
+): { readonly json: Json } | { readonly problem: string } {
   if (value instanceof FormulaError) return { problem: value.message };
   if (value === null || value === '') {
-    return field.required ? { problem: `“${field.label}” is required and would be left blank.` } : { json: null };
+    return field.required
+      ? { problem: `“${field.label}” is required and would be left blank.` }
+      : { json: null };
   }
   switch (field.type) {
     case 'text':
@@ -37,7 +42,10 @@ function misfit(field: Field, wanted: string, value: Value): { readonly problem:
 }
 
 function encodeText(field: Field, value: Value) {
-  if (isList(value) || (typeof value === 'object' && !isNumberValue(value) && !isDate(value) && !isInstant(value))) {
+  if (
+    isList(value) ||
+    (typeof value === 'object' && !isNumberValue(value) && !isDate(value) && !isInstant(value))
+  ) {
     return misfit(field, 'text', value);
   }
   const text = toText(value);

@@ -34,7 +34,9 @@ function problem(source: string): FormulaError {
 }
 
 describe('the examples of every function', () => {
-  const examples = formulaFunctions.flatMap((entry) => entry.examples.map((example) => ({ ...example, name: entry.name })));
+  const examples = formulaFunctions.flatMap((entry) =>
+    entry.examples.map((example) => ({ ...example, name: entry.name })),
+  );
   test.each(examples)('$name: $formula gives $gives', ({ formula: source, gives }) => {
     if (gives === 'blank' || gives.startsWith('error: ')) expect(shown(source)).toBe(gives);
     else expect(give(`(${source}) = ${gives}`)).toBe(true);
@@ -121,10 +123,14 @@ describe('names', () => {
     expect(problem('UPER(phone)').message).toBe('There is no function UPER. Did you mean “UPPER”?');
   });
 
-  test.each(['constructor', 'address.__proto__', 'toString', 'event.constructor', 'party.hasOwnProperty', 'before.__proto__.x'])(
-    'no name reaches into prototypes: %s',
-    (source) => expect(problem(source).code).toBe('name'),
-  );
+  test.each([
+    'constructor',
+    'address.__proto__',
+    'toString',
+    'event.constructor',
+    'party.hasOwnProperty',
+    'before.__proto__.x',
+  ])('no name reaches into prototypes: %s', (source) => expect(problem(source).code).toBe('name'));
 
   test('a formula knows the fields and tables it reads', () => {
     const { uses, tables } = formula('TABLE("Ports to tariff zones", before.name, "zone") & address.town');
@@ -210,7 +216,10 @@ describe('laws', () => {
     fc.nat().map((value): Node => ({ kind: 'number', value: String(value), place })),
     fc.boolean().map((value): Node => ({ kind: 'boolean', value, place })),
     fc
-      .array(fc.constantFrom('phone', 'address', 'Home Port', "o'clock", 'true', 'ø'), { minLength: 1, maxLength: 3 })
+      .array(fc.constantFrom('phone', 'address', 'Home Port', "o'clock", 'true', 'ø'), {
+        minLength: 1,
+        maxLength: 3,
+      })
       .map((path): Node => ({ kind: 'name', path, place })),
   );
   const { tree } = fc.letrec<{ tree: Node }>((tie) => ({
@@ -218,12 +227,20 @@ describe('laws', () => {
       { depthSize: 'small', withCrossShrink: true },
       leaf,
       fc
-        .tuple(fc.constantFrom('+', '-', '*', '/', '^', '&', '=', '<>', '<', '<=', '>', '>='), tie('tree'), tie('tree'))
+        .tuple(
+          fc.constantFrom('+', '-', '*', '/', '^', '&', '=', '<>', '<', '<=', '>', '>='),
+          tie('tree'),
+          tie('tree'),
+        )
         .map(([operator, left, right]) => ({ kind: 'binary', operator, left, right, place }) as Node),
-      fc.tuple(fc.constantFrom('+', '-'), tie('tree')).map(([operator, of]) => ({ kind: 'sign', operator, of, place }) as Node),
+      fc
+        .tuple(fc.constantFrom('+', '-'), tie('tree'))
+        .map(([operator, of]) => ({ kind: 'sign', operator, of, place }) as Node),
       tie('tree').map((of) => ({ kind: 'percent', of, place }) as Node),
       fc.array(tie('tree'), { maxLength: 3 }).map((items) => ({ kind: 'list', items, place }) as Node),
-      fc.array(tie('tree'), { maxLength: 3 }).map((args) => ({ kind: 'call', name: 'TEXTJOIN', args, place }) as Node),
+      fc
+        .array(tie('tree'), { maxLength: 3 })
+        .map((args) => ({ kind: 'call', name: 'TEXTJOIN', args, place }) as Node),
     ),
   }));
 
@@ -252,9 +269,13 @@ describe('laws', () => {
 
   test('whole numbers are added exactly, beyond what floating point holds', () => {
     fc.assert(
-      fc.property(fc.bigInt({ min: 0n, max: 10n ** 30n }), fc.bigInt({ min: 0n, max: 10n ** 30n }), (a, b) => {
-        expect(shown(`${a} + ${b}`)).toBe(String(a + b));
-      }),
+      fc.property(
+        fc.bigInt({ min: 0n, max: 10n ** 30n }),
+        fc.bigInt({ min: 0n, max: 10n ** 30n }),
+        (a, b) => {
+          expect(shown(`${a} + ${b}`)).toBe(String(a + b));
+        },
+      ),
     );
   });
 });

@@ -32,7 +32,9 @@ function arithmeticType(operator: '+' | '-' | '*' | '/' | '^', left: Type, right
     if (right.kind === 'integer' || isOpen(right)) return right.kind === 'integer' ? date : { kind: 'any' };
     if (right.kind === 'date' && operator === '-') return integer;
   }
-  const misfit = [left, right].find((type) => type.kind !== 'integer' && type.kind !== 'decimal' && !isOpen(type));
+  const misfit = [left, right].find(
+    (type) => type.kind !== 'integer' && type.kind !== 'decimal' && !isOpen(type),
+  );
   if (misfit) return `“${operator}” takes numbers, and this is ${describeType(misfit)}.`;
   const whole = left.kind === 'integer' && right.kind === 'integer' && operator !== '/' && operator !== '^';
   return whole ? integer : decimal;

@@ -21,10 +21,14 @@ const levels: readonly (readonly BinaryOperator[])[] = [
 /** Turns formula text into a tree, or says in one sentence where and why it is none. */
 export function parse(source: string): Node | FormulaError {
   if (source.length > limits.length) {
-    return new FormulaError('limit', `A formula may be ${limits.length.toLocaleString('en')} characters long.`, {
-      start: limits.length,
-      end: source.length,
-    });
+    return new FormulaError(
+      'limit',
+      `A formula may be ${limits.length.toLocaleString('en')} characters long.`,
+      {
+        start: limits.length,
+        end: source.length,
+      },
+    );
   }
   const tokens = tokenize(source);
   if (tokens instanceof FormulaError) return tokens;
@@ -53,7 +57,9 @@ class Parser {
     if (this.peek().kind === 'end') this.stop('The formula is empty.');
     const node = this.level(0);
     if (this.peek().kind !== 'end') {
-      this.stop(`“${this.peek().value}” does not belong here; perhaps an operator or a comma is missing before it.`);
+      this.stop(
+        `“${this.peek().value}” does not belong here; perhaps an operator or a comma is missing before it.`,
+      );
     }
     return node;
   }
@@ -95,7 +101,8 @@ class Parser {
 
   private primary(): Node {
     const token = this.take();
-    if (token.kind === 'text') return { kind: 'text', value: token.value.normalize('NFC'), place: token.place };
+    if (token.kind === 'text')
+      return { kind: 'text', value: token.value.normalize('NFC'), place: token.place };
     if (token.kind === 'number') return { kind: 'number', value: token.value, place: token.place };
     if (token.kind === 'name') return this.nameOrCall(token);
     if (token.kind === 'symbol' && token.value === '(') {

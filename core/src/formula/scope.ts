@@ -23,7 +23,12 @@ export interface Env {
   readonly found: Readonly<Record<string, JsonObject | null>>;
   /** Dotted paths of the triggering record that changed. */
   readonly changed: ReadonlySet<string>;
-  readonly event: { readonly kind: ChangeKind; readonly id: string; readonly source: string; readonly time: Temporal.Instant };
+  readonly event: {
+    readonly kind: ChangeKind;
+    readonly id: string;
+    readonly source: string;
+    readonly time: Temporal.Instant;
+  };
 }
 
 /** Names that are not fields, and what each one means. */

@@ -92,9 +92,13 @@ describe('date functions agree with a spreadsheet library', () => {
           const made = formulajs.DATE(year, month, day);
           const moved = new Date(Date.UTC(year, month - 1 + months, day));
           expect(ours(`DATE(${year}, ${month}, ${day})`)).toBe(
-            made instanceof Date ? isoDate(made.getFullYear(), made.getMonth(), made.getDate()) : 'not a date',
+            made instanceof Date
+              ? isoDate(made.getFullYear(), made.getMonth(), made.getDate())
+              : 'not a date',
           );
-          expect(ours(`EDATE(DATE(${year}, ${month}, ${day}), ${months})`)).toBe(moved.toISOString().slice(0, 10));
+          expect(ours(`EDATE(DATE(${year}, ${month}, ${day}), ${months})`)).toBe(
+            moved.toISOString().slice(0, 10),
+          );
         },
       ),
     );

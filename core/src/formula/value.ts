@@ -3,7 +3,12 @@ import { Temporal } from 'temporal-polyfill';
 import { FormulaError } from './error';
 
 /** Exact decimals with 34 significant digits, as IEEE 754 decimal128 has. */
-export const Exact = Decimal.clone({ precision: 34, rounding: Decimal.ROUND_HALF_UP, toExpNeg: -40, toExpPos: 40 });
+export const Exact = Decimal.clone({
+  precision: 34,
+  rounding: Decimal.ROUND_HALF_UP,
+  toExpNeg: -40,
+  toExpPos: 40,
+});
 
 /** A whole number within ±2^53 is a JavaScript number; every other number is an exact decimal. */
 export type NumberValue = number | Decimal;

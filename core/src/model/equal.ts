@@ -54,9 +54,7 @@ export function changedPaths(
     const a = before?.[field.name];
     const b = after?.[field.name];
     if (field.type === 'object' && field.fields) {
-      changed.push(
-        ...changedPaths(field.fields, asObject(a), asObject(b), `${prefix}${field.name}.`),
-      );
+      changed.push(...changedPaths(field.fields, asObject(a), asObject(b), `${prefix}${field.name}.`));
     } else if (!sameValue(field, a, b)) {
       changed.push(prefix + field.name);
     }

@@ -63,7 +63,9 @@ export interface System {
 }
 
 /** Names may hold spaces and letters of any script, but no dot, quote or bracket: dots walk into objects. */
-const apiName = Joi.string().pattern(/^[^.'"[\]{}()]+$/u, 'an API name').max(120);
+const apiName = Joi.string()
+  .pattern(/^[^.'"[\]{}()]+$/u, 'an API name')
+  .max(120);
 
 const fieldSchema: Joi.ObjectSchema<Field> = Joi.object<Field>({
   name: apiName.required(),

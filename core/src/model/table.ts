@@ -32,7 +32,9 @@ export const tableSchema: Joi.ObjectSchema<LookupTable> = Joi.object<LookupTable
     )
     .min(2)
     .required(),
-  rows: Joi.array().items(Joi.array().items(Joi.string().allow(''), Joi.number(), Joi.boolean(), null)).required(),
+  rows: Joi.array()
+    .items(Joi.array().items(Joi.string().allow(''), Joi.number(), Joi.boolean(), null))
+    .required(),
   matching: Joi.valid('exact', 'caseless').required(),
   onMiss: Joi.valid('blank', 'error').required(),
 });

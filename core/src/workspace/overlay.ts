@@ -38,7 +38,8 @@ export class OverlayWorkspace implements Workspace {
     untouched.forEach((stored) => this.remember(stored));
     const written = [...this.layers.values()].flatMap((layer): StoredRecord[] => {
       const ref = layer.base?.ref;
-      if (!ref || !layer.now || ref.system !== search.system || ref.recordType !== search.recordType) return [];
+      if (!ref || !layer.now || ref.system !== search.system || ref.recordType !== search.recordType)
+        return [];
       return matches(type, layer.now, search) ? [{ ...layer.base, record: layer.now }] : [];
     });
     return [...untouched, ...written];
@@ -59,7 +60,9 @@ export class OverlayWorkspace implements Workspace {
   get changes(): readonly GuardedChange[] {
     return [...this.layers.entries()].flatMap(([, layer]) => {
       const change = mergedChange(layer);
-      return change ? [{ change, ...(layer.base?.version !== undefined && { version: layer.base.version }) }] : [];
+      return change
+        ? [{ change, ...(layer.base?.version !== undefined && { version: layer.base.version }) }]
+        : [];
     });
   }
 

@@ -73,7 +73,8 @@ export const dateTimeFunctions = [
   define({
     name: 'EDATE',
     family: 'date and time',
-    meaning: 'The date so many months later, or earlier; a day that the month does not have becomes its last.',
+    meaning:
+      'The date so many months later, or earlier; a day that the month does not have becomes its last.',
     params: [dateParam('date'), integerParam('months')],
     result: date,
     examples: [

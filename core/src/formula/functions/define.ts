@@ -4,9 +4,26 @@ import type { Env } from '../scope';
 import type { Typed, TypingContext } from '../typed';
 import type { Node } from '../tree';
 import type { Type } from '../type';
-import { isDate, isInstant, isList, isNumberValue, toText, typeName, type NumberValue, type Value } from '../value';
+import {
+  isDate,
+  isInstant,
+  isList,
+  isNumberValue,
+  toText,
+  typeName,
+  type NumberValue,
+  type Value,
+} from '../value';
 
-export const families = ['text', 'number', 'date and time', 'logic', 'lists', 'records', 'identifiers'] as const;
+export const families = [
+  'text',
+  'number',
+  'date and time',
+  'logic',
+  'lists',
+  'records',
+  'identifiers',
+] as const;
 export type Family = (typeof families)[number];
 
 /** A formula and what it gives, shown in the documentation and run as a test. */
@@ -107,7 +124,9 @@ export function textParam(name: string): Param<string> {
 }
 
 export function numberParam(name: string): Param<NumberValue> {
-  return param(name, { kind: 'decimal' }, (value) => (isNumberValue(value) ? value : wants(name, 'a number', value)));
+  return param(name, { kind: 'decimal' }, (value) =>
+    isNumberValue(value) ? value : wants(name, 'a number', value),
+  );
 }
 
 /** A whole number within ±2^53. */
@@ -128,7 +147,9 @@ export function dateParam(name: string): Param<Temporal.PlainDate> {
 }
 
 export function instantParam(name: string): Param<Temporal.Instant> {
-  return param(name, { kind: 'datetime' }, (value) => (isInstant(value) ? value : wants(name, 'a date-time', value)));
+  return param(name, { kind: 'datetime' }, (value) =>
+    isInstant(value) ? value : wants(name, 'a date-time', value),
+  );
 }
 
 export function anyParam(name: string): Param<Value> {
@@ -136,5 +157,11 @@ export function anyParam(name: string): Param<Value> {
 }
 
 function isPlainObject(value: Value): boolean {
-  return typeof value === 'object' && value !== null && !isNumberValue(value) && !isDate(value) && !isInstant(value);
+  return (
+    typeof value === 'object' &&
+    value !== null &&
+    !isNumberValue(value) &&
+    !isDate(value) &&
+    !isInstant(value)
+  );
 }

@@ -7,21 +7,27 @@ export const identifierFunctions = [
   define({
     name: 'PHONE',
     family: 'identifiers',
-    meaning: 'A telephone number in the international form of E.164; the country is where a number without + is dialled.',
+    meaning:
+      'A telephone number in the international form of E.164; the country is where a number without + is dialled.',
     params: [textParam('number'), optional(textParam('country'))],
     result: text,
     examples: [
       { formula: 'PHONE("01632 960 120", "GB")', gives: '"+441632960120"' },
       { formula: 'PHONE("call me")', gives: 'error: value' },
     ],
-    source: 'ITU-T E.164, by the package libphonenumber-js; a number counts when its length is possible for its country',
+    source:
+      'ITU-T E.164, by the package libphonenumber-js; a number counts when its length is possible for its country',
     call: ([number, country]) => {
       if (country !== undefined && !isSupportedCountry(country)) {
-        return new FormulaError('value', `“${country}” is not a country code of two letters (ISO 3166-1 alpha-2).`);
+        return new FormulaError(
+          'value',
+          `“${country}” is not a country code of two letters (ISO 3166-1 alpha-2).`,
+        );
       }
       const parsed = parsePhoneNumberFromString(number, country);
       if (parsed?.isPossible()) return parsed.number;
-      const hint = country === undefined && !number.trim().startsWith('+') ? ' Say its country, or begin with +.' : '';
+      const hint =
+        country === undefined && !number.trim().startsWith('+') ? ' Say its country, or begin with +.' : '';
       return new FormulaError('value', `“${number}” is not a telephone number.${hint}`);
     },
   }),

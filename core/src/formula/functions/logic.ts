@@ -70,7 +70,8 @@ export const logicFunctions = [
   defineForm({
     name: 'IF',
     family: 'logic',
-    meaning: 'One of two values, as a condition holds or not; blank when it does not and there is no second value.',
+    meaning:
+      'One of two values, as a condition holds or not; blank when it does not and there is no second value.',
     parts: 'condition, then, otherwise',
     examples: [
       { formula: 'IF(2 > 1, "more", "less")', gives: '"more"' },
@@ -81,7 +82,8 @@ export const logicFunctions = [
       const wrong = needs(call, 2, 3, 'condition, then, otherwise');
       const children = call.args.map(context.type);
       const [condition, yes, no] = children;
-      if (wrong || !condition || !yes) return wrong ?? new FormulaError('syntax', 'A part is missing.', call.place);
+      if (wrong || !condition || !yes)
+        return wrong ?? new FormulaError('syntax', 'A part is missing.', call.place);
       requireCondition(condition, context);
       const run = (env: Env): Value => {
         const holds = conditionAt(condition, env);
@@ -156,7 +158,8 @@ export const logicFunctions = [
       const wrong = needs(call, 2, 2, 'value, otherwise');
       const children = call.args.map(context.type);
       const [tried, otherwise] = children;
-      if (wrong || !tried || !otherwise) return wrong ?? new FormulaError('syntax', 'A part is missing.', call.place);
+      if (wrong || !tried || !otherwise)
+        return wrong ?? new FormulaError('syntax', 'A part is missing.', call.place);
       const run = (env: Env): Value => {
         const value = tried.run(env);
         return value instanceof FormulaError ? otherwise.run(env) : value;

@@ -75,14 +75,20 @@ function typeChanged(call: Call, context: TypingContext): Typed | FormulaError {
     }
     const path = (part.path[0] === 'record' ? part.path.slice(1) : part.path).join('.');
     if (!fieldAt(context.scope.record, path)) {
-      return new FormulaError('name', `The triggering record has no field “${printPath(part.path)}”.`, part.place);
+      return new FormulaError(
+        'name',
+        `The triggering record has no field “${printPath(part.path)}”.`,
+        part.place,
+      );
     }
     context.uses.push({ of: 'record', path });
     paths.push(path);
   }
   if (paths.length === 0) return new FormulaError('syntax', 'CHANGED needs the name of a field.', call.place);
   const run = (env: Env) =>
-    paths.some((path) => env.changed.has(path) || [...env.changed].some((each) => each.startsWith(`${path}.`)));
+    paths.some(
+      (path) => env.changed.has(path) || [...env.changed].some((each) => each.startsWith(`${path}.`)),
+    );
   return { node: call, type: boolean, children: [], run };
 }
 

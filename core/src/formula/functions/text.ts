@@ -205,7 +205,8 @@ export const textFunctions = [
   define({
     name: 'TEXTJOIN',
     family: 'text',
-    meaning: 'Several texts or lists in one, with a separator between; blanks are left out when the second argument is TRUE.',
+    meaning:
+      'Several texts or lists in one, with a separator between; blanks are left out when the second argument is TRUE.',
     params: [textParam('separator'), booleanParam('skip blanks')],
     rest: anyParam('text'),
     result: text,

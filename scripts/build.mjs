@@ -1,0 +1,58 @@
+import { createHash } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import { readdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { root } from './machine/folders.mjs';
+import { run, say } from './machine/say.mjs';
+
+const sources = ['core/src', 'server/src', 'standins/src', 'web', 'package-lock.json', 'scripts/build.mjs'];
+
+/** Bundles server, stand-ins and web into their dist folders, unless their sources are as they were at the last build. */
+export async function build() {
+  const stamp = join(root, 'web/dist/.built-from');
+  const state = await fingerprint();
+  if (existsSync(stamp) && (await readFile(stamp, 'utf8')) === state) return;
+  say('Building …');
+  const [{ build: bundle }, { build: buildWeb }] = await Promise.all([import('esbuild'), import('vite')]);
+  const node = (from, to) =>
+    bundle({
+      entryPoints: [join(root, from)],
+      outfile: join(root, to),
+      bundle: true,
+      platform: 'node',
+      target: 'node20',
+      format: 'esm',
+      sourcemap: true,
+      logLevel: 'warning',
+      plugins: [externalPackages],
+    });
+  await node('server/src/main.ts', 'server/dist/main.mjs');
+  await node('standins/src/main.ts', 'standins/dist/main.mjs');
+  await buildWeb({ root: join(root, 'web'), configFile: join(root, 'web/vite.config.ts'), logLevel: 'warn' });
+  await writeFile(stamp, state);
+}
+
+/** Packages of the registry stay outside the bundles; the workspace's own are part of them. */
+const externalPackages = {
+  name: 'external-packages',
+  setup(api) {
+    api.onResolve({ filter: /^[^./]/ }, ({ path, kind }) =>
+      kind === 'entry-point' || path.startsWith('@vast-knot/') ? undefined : { path, external: true },
+    );
+  },
+};
+
+async function fingerprint() {
+  const hash = createHash('sha256');
+  const visit = async (path) => {
+    const about = await stat(path);
+    if (!about.isDirectory()) return void hash.update(`${path} ${about.size} ${about.mtimeMs}\n`);
+    for (const name of (await readdir(path)).sort())
+      if (name !== 'dist' && name !== 'node_modules') await visit(join(path, name));
+  };
+  for (const source of sources) await visit(join(root, source));
+  return hash.digest('hex');
+}
+
+if (process.argv[1] && import.meta.url === pathToFileURL(process.argv[1]).href) await run(build);

@@ -1,0 +1,143 @@
+CREATE TABLE users (
+  name text PRIMARY KEY,
+  password_hash text NOT NULL,
+  role text NOT NULL CHECK (role IN ('administrator', 'reader'))
+);
+
+CREATE TABLE sessions (
+  sid text PRIMARY KEY,
+  sess json NOT NULL,
+  expire timestamptz NOT NULL
+);
+CREATE INDEX sessions_expire ON sessions (expire);
+
+-- Counts up with every change of systems, tables or published rules, so that a worker knows when to compile anew.
+CREATE SEQUENCE registry_revision;
+
+CREATE FUNCTION bump_registry() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+  PERFORM nextval('registry_revision');
+  PERFORM pg_notify('vast_knot', json_build_object('kind', 'registry', 'of', TG_TABLE_NAME)::text);
+  RETURN NULL;
+END $$;
+
+CREATE TABLE systems (
+  key text PRIMARY KEY,
+  position integer NOT NULL,
+  definition jsonb NOT NULL,
+  connection jsonb NOT NULL
+);
+CREATE TRIGGER systems_changed AFTER INSERT OR UPDATE OR DELETE ON systems FOR EACH STATEMENT EXECUTE FUNCTION bump_registry();
+
+-- Values are sealed with the key of the installation; they never leave the server.
+CREATE TABLE secrets (
+  system text NOT NULL REFERENCES systems ON DELETE CASCADE,
+  name text NOT NULL,
+  sealed bytea NOT NULL,
+  PRIMARY KEY (system, name)
+);
+
+CREATE TABLE tables (
+  name text PRIMARY KEY,
+  definition jsonb NOT NULL
+);
+CREATE TRIGGER tables_changed AFTER INSERT OR UPDATE OR DELETE ON tables FOR EACH STATEMENT EXECUTE FUNCTION bump_registry();
+
+CREATE TABLE rules (
+  id uuid PRIMARY KEY,
+  position integer NOT NULL,
+  draft jsonb NOT NULL,
+  -- Guards the draft against two people who edit it at once.
+  revision integer NOT NULL DEFAULT 1,
+  published integer,
+  changed_at timestamptz NOT NULL DEFAULT now()
+);
+CREATE TRIGGER rules_changed AFTER INSERT OR UPDATE OR DELETE ON rules FOR EACH STATEMENT EXECUTE FUNCTION bump_registry();
+
+CREATE TABLE rule_versions (
+  rule_id uuid NOT NULL REFERENCES rules ON DELETE CASCADE,
+  version integer NOT NULL,
+  body jsonb NOT NULL,
+  published_by text NOT NULL,
+  published_at timestamptz NOT NULL DEFAULT now(),
+  PRIMARY KEY (rule_id, version)
+);
+
+CREATE TABLE samples (
+  id uuid PRIMARY KEY,
+  name text NOT NULL,
+  note text NOT NULL,
+  event jsonb NOT NULL,
+  records jsonb NOT NULL,
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+
+-- Everything that came in, also what could not be taken. `event` is there once the envelope has been read.
+CREATE TABLE inbox (
+  id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  system text NOT NULL,
+  source text,
+  event_id text,
+  record_type text,
+  record_id text,
+  kind text,
+  event jsonb,
+  body text,
+  state text NOT NULL CHECK (state IN ('waiting', 'done', 'failed', 'malformed', 'refused')),
+  because text,
+  attempts integer NOT NULL DEFAULT 0,
+  next_at timestamptz NOT NULL DEFAULT now(),
+  received_at timestamptz NOT NULL DEFAULT now()
+);
+CREATE UNIQUE INDEX inbox_once ON inbox (source, event_id) WHERE state IN ('waiting', 'done', 'failed');
+CREATE INDEX inbox_waiting ON inbox (system, record_type, record_id, id) WHERE state = 'waiting';
+
+-- The last state seen of every record, with our own writes whose events have not come back yet.
+CREATE TABLE images (
+  system text NOT NULL,
+  record_type text NOT NULL,
+  record_id text NOT NULL,
+  record jsonb NOT NULL,
+  echoes jsonb NOT NULL DEFAULT '[]',
+  PRIMARY KEY (system, record_type, record_id)
+);
+
+CREATE TABLE runs (
+  id bigint PRIMARY KEY REFERENCES inbox,
+  state text NOT NULL CHECK (state IN ('running', 'waiting', 'done')),
+  result text CHECK (result IN ('wrote', 'nothing', 'own write', 'partly failed', 'failed')),
+  because text NOT NULL DEFAULT '',
+  -- The event with what it changed, as derived from the image.
+  event jsonb NOT NULL,
+  report jsonb,
+  met jsonb NOT NULL DEFAULT '[]',
+  plans integer NOT NULL DEFAULT 0,
+  rules_fired text[] NOT NULL DEFAULT '{}',
+  started_at timestamptz NOT NULL DEFAULT now(),
+  finished_at timestamptz
+);
+
+-- Planned before it is sent, so that a killed worker loses nothing and sends nothing twice.
+CREATE TABLE writes (
+  run_id bigint NOT NULL REFERENCES runs,
+  plan integer NOT NULL,
+  seq integer NOT NULL,
+  system text NOT NULL,
+  record_type text NOT NULL,
+  record_id text NOT NULL,
+  planned jsonb NOT NULL,
+  key uuid NOT NULL UNIQUE,
+  state text NOT NULL CHECK (state IN ('planned', 'sending', 'written', 'failed', 'conflict', 'refused', 'skipped')),
+  problem text,
+  sent_at timestamptz,
+  written_at timestamptz,
+  PRIMARY KEY (run_id, plan, seq)
+);
+CREATE INDEX writes_of_record ON writes (system, record_type, record_id, written_at DESC);
+CREATE INDEX writes_in_flight ON writes (system, record_type, record_id) WHERE state = 'sending';
+
+-- Worker processes and the names under which the job queue knows them; a row whose lock is free belongs to a dead one.
+CREATE TABLE worker_processes (
+  lock_key integer PRIMARY KEY,
+  worker_ids text[] NOT NULL
+);

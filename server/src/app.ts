@@ -1,0 +1,90 @@
+import express, { type Express } from 'express';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import helmet from 'helmet';
+import type { Logger } from 'pino';
+import { pinoHttp } from 'pino-http';
+import type { Config } from './config';
+import type { Pool } from './db/pool';
+import { answerProblems, nothingHere } from './http/problem';
+import { authorise, sessionRoutes, sessions } from './http/session';
+import { intakeRoutes } from './intake/routes';
+import { recordRoutes } from './records/routes';
+import type { RegistryCache } from './registry/registry';
+import { ruleRoutes } from './rules/routes';
+import { runRoutes } from './runs/routes';
+import { sampleRoutes } from './samples/routes';
+import type { NoticeStream } from './stream/stream';
+import { systemRoutes } from './systems/routes';
+import { tableRoutes } from './tables/routes';
+
+export interface AppParts {
+  readonly config: Config;
+  readonly pool: Pool;
+  readonly registry: RegistryCache;
+  readonly stream: NoticeStream;
+  readonly log: Logger;
+}
+
+/** The HTTP side: `/hooks` for systems, `/api` for people who are signed in, and the pages. */
+export function createApp({ config, pool, registry, stream, log }: AppParts): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          // Mantine sets sizes in style attributes.
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          workerSrc: ["'self'", 'blob:'],
+          upgradeInsecureRequests: null,
+        },
+      },
+      strictTransportSecurity: config.publicUrl.startsWith('https:'),
+    }),
+  );
+  app.use(
+    pinoHttp({
+      logger: log,
+      useLevel: 'debug',
+      redact: ['req.headers.cookie', 'req.headers["webhook-signature"]'],
+    }),
+  );
+  app.get('/health', async (_request, response) => {
+    await pool.query('SELECT 1');
+    response.json({ ok: true });
+  });
+
+  app.use('/hooks', intakeRoutes(pool, registry, config));
+
+  const api = express.Router();
+  api.use(express.json({ limit: config.bodyLimit }));
+  api.use(sessions(pool, config));
+  api.use('/session', sessionRoutes(pool));
+  api.use(authorise);
+  api.use('/systems', systemRoutes(registry));
+  api.use('/records', recordRoutes(registry));
+  api.use('/rules', ruleRoutes(pool, registry));
+  api.use('/tables', tableRoutes(pool));
+  api.use('/samples', sampleRoutes(pool));
+  api.use('/runs', runRoutes(pool, registry));
+  api.use('/stream', stream.routes());
+  api.use(nothingHere);
+  app.use('/api', api);
+
+  if (existsSync(config.webFolder)) servePages(app, config.webFolder);
+  app.use(nothingHere);
+  app.use(answerProblems((error) => log.error(error)));
+  return app;
+}
+
+function servePages(app: Express, folder: string): void {
+  app.use(
+    '/assets',
+    express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
+  );
+  app.use(express.static(folder, { index: false, dotfiles: 'ignore' }));
+  app.get(/^\/(?!api\/|hooks\/)/, (_request, response) => {
+    response.set('cache-control', 'no-cache').sendFile('index.html', { root: folder });
+  });
+}

@@ -1,0 +1,125 @@
+import Joi from 'joi';
+
+/** How one server process is set up, read from the environment once. */
+export interface Config {
+  readonly databaseUrl: string;
+  readonly port: number;
+  /** The address under which browsers and systems reach this server. */
+  readonly publicUrl: string;
+  readonly role: 'all' | 'api' | 'worker';
+  readonly sessionSecret: string;
+  /** 32 bytes, base64: seals the secrets of connections. */
+  readonly sealKey: string;
+  readonly migrations: string;
+  readonly webFolder: string;
+  /** Loads the demo from this folder when there are no systems yet. */
+  readonly demoFolder?: string;
+  /** JSON: user name to `{ password, role }`; made or changed at the start. */
+  readonly users: Readonly<Record<string, { password: string; role: 'administrator' | 'reader' }>>;
+  /** JSON: system key to `{ baseUrl, token, webhookSecret }`, which differ by environment. */
+  readonly connections: Readonly<Record<string, { baseUrl: string; token: string; webhookSecret: string }>>;
+  /** `host:port` of private addresses that connectors may still reach. */
+  readonly allowedOutbound: readonly string[];
+  readonly concurrency: number;
+  readonly bodyLimit: number;
+  readonly mostAttempts: number;
+  readonly logLevel: string;
+}
+
+const json = (schema: Joi.Schema) =>
+  Joi.string()
+    .custom((text: string, helpers) => {
+      try {
+        return Joi.attempt(JSON.parse(text), schema) as unknown;
+      } catch (thrown) {
+        return helpers.message({
+          custom: `{{#label}} is wrong: ${thrown instanceof Error ? thrown.message : ''}`,
+        });
+      }
+    })
+    .default({});
+
+interface Settings {
+  readonly DATABASE_URL: string;
+  readonly PORT: number;
+  readonly PUBLIC_URL?: string;
+  readonly ROLE: Config['role'];
+  readonly SESSION_SECRET: string;
+  readonly SEAL_KEY: string;
+  readonly MIGRATIONS: string;
+  readonly WEB_FOLDER: string;
+  readonly DEMO_FOLDER?: string;
+  readonly USERS: Config['users'];
+  readonly CONNECTIONS: Config['connections'];
+  readonly ALLOWED_OUTBOUND: string;
+  readonly CONCURRENCY: number;
+  readonly BODY_LIMIT: number;
+  readonly MOST_ATTEMPTS: number;
+  readonly LOG_LEVEL: string;
+}
+
+const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
+  DATABASE_URL: Joi.string()
+    .uri({ scheme: ['postgres', 'postgresql'] })
+    .required(),
+  PORT: Joi.number().port().default(4600),
+  PUBLIC_URL: Joi.string().uri({ scheme: ['http', 'https'] }),
+  ROLE: Joi.valid('all', 'api', 'worker').default('all'),
+  SESSION_SECRET: Joi.string().min(32).required(),
+  SEAL_KEY: Joi.string().base64().required(),
+  MIGRATIONS: Joi.string().default('server/migrations'),
+  WEB_FOLDER: Joi.string().default('web/dist'),
+  DEMO_FOLDER: Joi.string(),
+  USERS: json(
+    Joi.object().pattern(
+      Joi.string(),
+      Joi.object({
+        password: Joi.string().min(8).required(),
+        role: Joi.valid('administrator', 'reader').required(),
+      }),
+    ),
+  ),
+  CONNECTIONS: json(
+    Joi.object().pattern(
+      Joi.string(),
+      Joi.object({
+        baseUrl: Joi.string().uri().required(),
+        token: Joi.string().required(),
+        webhookSecret: Joi.string().required(),
+      }),
+    ),
+  ),
+  ALLOWED_OUTBOUND: Joi.string().allow('').default(''),
+  CONCURRENCY: Joi.number().integer().min(1).max(64).default(8),
+  BODY_LIMIT: Joi.number()
+    .integer()
+    .min(1024)
+    .default(1024 * 1024),
+  MOST_ATTEMPTS: Joi.number().integer().min(1).default(40),
+  LOG_LEVEL: Joi.string().default('info'),
+}).unknown();
+
+/** @throws Error with one sentence when a setting is missing or wrong. */
+export function readConfig(environment: NodeJS.ProcessEnv): Config {
+  const result = schema.validate(environment);
+  if (result.error) throw new Error(`The settings are wrong: ${result.error.message}.`);
+  const { value } = result;
+  return {
+    databaseUrl: value.DATABASE_URL,
+    port: value.PORT,
+    publicUrl: value.PUBLIC_URL ?? `http://127.0.0.1:${value.PORT}`,
+    role: value.ROLE,
+    sessionSecret: value.SESSION_SECRET,
+    sealKey: value.SEAL_KEY,
+    migrations: value.MIGRATIONS,
+    webFolder: value.WEB_FOLDER,
+    ...(value.DEMO_FOLDER !== undefined && { demoFolder: value.DEMO_FOLDER }),
+    users: value.USERS,
+    connections: value.CONNECTIONS,
+    allowedOutbound: value.ALLOWED_OUTBOUND.split(',').filter(Boolean),
+    concurrency: value.CONCURRENCY,
+    bodyLimit: value.BODY_LIMIT,
+    mostAttempts: value.MOST_ATTEMPTS,
+    logLevel: value.LOG_LEVEL,
+  };
+}

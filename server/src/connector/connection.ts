@@ -1,0 +1,121 @@
+import Joi from 'joi';
+import { changeKinds, type ChangeKind } from '@vast-knot/core';
+
+/**
+ * How a system with an HTTP/JSON API is spoken to, as data: a new system is a new description and no new code. Texts
+ * in braces are filled in when a request is made; locations in answers are JSON Pointers (RFC 6901).
+ */
+export interface Connection {
+  readonly baseUrl: string;
+  /** `{token}` stands for the secret. */
+  readonly auth: { readonly header: string; readonly value: string };
+  /** The field in which a record carries its version, and how `If-Match` says it. */
+  readonly version?: { readonly field: string; readonly ifMatch: string };
+  readonly recordTypes: Readonly<Record<string, { readonly path: string }>>;
+  readonly list: {
+    readonly items: string;
+    readonly next: string;
+    readonly cursor: string;
+    readonly limit: { readonly name: string; readonly most: number };
+    readonly search: string;
+    readonly filter: FilterStyle;
+  };
+  /** The media type of a partial update: RFC 7396. */
+  readonly patch: { readonly contentType: string };
+  readonly bulk: {
+    readonly method: 'PATCH' | 'POST' | 'PUT';
+    /** `{path}` stands for the path of the record type. */
+    readonly path: string;
+    /** Member of the body that holds the items. */
+    readonly items: string;
+    /** `{id}`, `{ifMatch}`, `{key}` and `{changes}` are filled in. */
+    readonly item: Readonly<Record<string, string>>;
+    readonly results: string;
+    readonly status: string;
+    readonly record: string;
+    readonly problem: string;
+    /** Items sent at a time. */
+    readonly size: number;
+  };
+  readonly events: {
+    /** CloudEvents type to what it means. */
+    readonly types: Readonly<Record<string, { readonly recordType: string; readonly kind: ChangeKind }>>;
+    readonly record: string;
+    readonly before?: string;
+    readonly changed?: string;
+  };
+  /** How the system is asked to send its events; `{url}` and `{secret}` are filled in. */
+  readonly subscribe?: {
+    readonly method: 'PUT' | 'POST';
+    readonly path: string;
+    readonly body: Readonly<Record<string, string>>;
+  };
+}
+
+export type FilterStyle =
+  /** `filter[town]=a&filter[town]=b` */
+  | { readonly kind: 'parameter per field'; readonly name: string }
+  /** `where=town:eq:a`, `where=town:in:a|b` */
+  | {
+      readonly kind: 'condition';
+      readonly name: string;
+      readonly equal: string;
+      readonly oneOf: string;
+      readonly separator: string;
+    };
+
+const text = Joi.string().required();
+const pointer = Joi.string().pattern(/^(\/.*)?$/, 'a JSON Pointer');
+
+export const connectionSchema: Joi.ObjectSchema<Connection> = Joi.object<Connection>({
+  baseUrl: Joi.string()
+    .uri({ scheme: ['http', 'https'] })
+    .required(),
+  auth: Joi.object({ header: text, value: text }).required(),
+  version: Joi.object({ field: text, ifMatch: text }),
+  recordTypes: Joi.object()
+    .pattern(Joi.string(), Joi.object({ path: text }))
+    .required(),
+  list: Joi.object({
+    items: pointer.required(),
+    next: pointer.required(),
+    cursor: text,
+    limit: Joi.object({ name: text, most: Joi.number().integer().min(1).required() }).required(),
+    search: text,
+    filter: Joi.alternatives(
+      Joi.object({ kind: Joi.valid('parameter per field').required(), name: text }),
+      Joi.object({
+        kind: Joi.valid('condition').required(),
+        name: text,
+        equal: text,
+        oneOf: text,
+        separator: text,
+      }),
+    ).required(),
+  }).required(),
+  patch: Joi.object({ contentType: text }).required(),
+  bulk: Joi.object({
+    method: Joi.valid('PATCH', 'POST', 'PUT').required(),
+    path: text,
+    items: text,
+    item: Joi.object().pattern(Joi.string(), Joi.string()).required(),
+    results: pointer.required(),
+    status: pointer.required(),
+    record: pointer.required(),
+    problem: pointer.required(),
+    size: Joi.number().integer().min(1).max(1000).required(),
+  }).required(),
+  events: Joi.object({
+    types: Joi.object()
+      .pattern(Joi.string(), Joi.object({ recordType: text, kind: Joi.valid(...changeKinds).required() }))
+      .required(),
+    record: pointer.required(),
+    before: pointer,
+    changed: pointer,
+  }).required(),
+  subscribe: Joi.object({
+    method: Joi.valid('PUT', 'POST').required(),
+    path: text,
+    body: Joi.object().pattern(Joi.string(), Joi.string()).required(),
+  }),
+});

@@ -1,0 +1,45 @@
+import pg from 'pg';
+
+export type Pool = pg.Pool;
+export type Client = pg.PoolClient;
+/** What a statement can run on: the pool, or the client of a transaction. */
+export type Runner = pg.Pool | pg.PoolClient;
+
+/** A pool whose broken connections are told to `onError` and replaced. */
+export function openPool(databaseUrl: string, onError: (error: Error) => void): Pool {
+  const pool = new pg.Pool({ connectionString: databaseUrl, max: 24 });
+  pool.on('error', onError);
+  pool.on('connect', (client) => client.on('error', onError));
+  return pool;
+}
+
+/** Makes the database when its server does not have it. */
+export async function createDatabase(databaseUrl: string): Promise<void> {
+  const target = new URL(databaseUrl);
+  const name = decodeURIComponent(target.pathname.slice(1));
+  target.pathname = '/postgres';
+  const client = new pg.Client({ connectionString: target.href });
+  await client.connect();
+  try {
+    const { rowCount } = await client.query('SELECT 1 FROM pg_database WHERE datname = $1', [name]);
+    if (rowCount === 0) await client.query(`CREATE DATABASE ${client.escapeIdentifier(name)}`);
+  } finally {
+    await client.end();
+  }
+}
+
+/** Runs `work` in one transaction; an exception undoes all of it. */
+export async function inTransaction<T>(pool: Pool, work: (client: Client) => Promise<T>): Promise<T> {
+  const client = await pool.connect();
+  try {
+    await client.query('BEGIN');
+    const result = await work(client);
+    await client.query('COMMIT');
+    return result;
+  } catch (thrown) {
+    await client.query('ROLLBACK');
+    throw thrown;
+  } finally {
+    client.release();
+  }
+}

@@ -1,0 +1,72 @@
+import type { ErrorRequestHandler, RequestHandler } from 'express';
+import type Joi from 'joi';
+import type { ProblemView } from '@vast-knot/core';
+
+/** A failure that a request is answered with, as Problem Details (RFC 9457). */
+export class HttpProblem extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    readonly detail: string,
+    readonly errors?: ProblemView['errors'],
+  ) {
+    super(detail);
+  }
+
+  view(): ProblemView & { type: string } {
+    const { status, title, detail, errors } = this;
+    return { type: 'about:blank', status, title, detail, ...(errors && { errors }) };
+  }
+}
+
+export const notFound = (what: string) => new HttpProblem(404, 'Not found', `There is no ${what}.`);
+
+/** Outside data through a Joi schema, or a 422 that names each wrong place. */
+export function parsed<T>(schema: Joi.Schema<T>, data: unknown): T {
+  const { error, value } = schema.validate(data, { abortEarly: false, convert: false });
+  if (!error) return value as T;
+  const errors = error.details.map((detail) => ({ at: detail.path.join('/'), message: detail.message }));
+  throw new HttpProblem(422, 'Not valid', `${errors[0]?.message ?? 'The data is not valid'}.`, errors);
+}
+
+/** The number in an `If-Match: "7"` header, which changes of shared things must carry. */
+export function requiredRevision(header: string | undefined): number {
+  const revision = /^"(\d+)"$/.exec(header ?? '')?.[1];
+  if (revision === undefined) {
+    throw new HttpProblem(428, 'Revision needed', 'Say with If-Match which revision was changed.');
+  }
+  return Number(revision);
+}
+
+export const nothingHere: RequestHandler = (request) => {
+  throw new HttpProblem(404, 'Not found', `There is nothing at ${request.path}.`);
+};
+
+/** Answers every failure as a problem; only what is nobody's mistake but ours is logged. */
+export function answerProblems(log: (error: unknown) => void): ErrorRequestHandler {
+  // Express knows an error handler by its four parameters.
+  return (error: unknown, _request, response, next) => {
+    if (response.headersSent) {
+      next(error);
+      return;
+    }
+    const problem = toProblem(error);
+    if (problem.status >= 500) log(error);
+    response.status(problem.status).type('application/problem+json').json(problem.view());
+  };
+}
+
+function toProblem(error: unknown): HttpProblem {
+  if (error instanceof HttpProblem) return error;
+  const status =
+    typeof error === 'object' && error !== null && 'status' in error ? Number(error.status) : 500;
+  if (status === 413) return new HttpProblem(413, 'Too large', 'The body is larger than is taken here.');
+  if (status >= 400 && status < 500) {
+    return new HttpProblem(
+      status,
+      'Not understood',
+      error instanceof Error ? error.message : 'The request is wrong.',
+    );
+  }
+  return new HttpProblem(500, 'Failed', 'Something failed on the server; its log says what.');
+}

@@ -1,0 +1,80 @@
+import type { ChangeEvent } from '@vast-knot/core';
+import { inTransaction, type Pool, type Runner } from '../db/pool';
+import { tell } from '../db/notices';
+
+/** A change event as it came, before it is known what changed. */
+export type ReceivedEvent = Omit<ChangeEvent, 'changed'> & {
+  /** What the sender says changed; used only where no image of the record is at hand. */
+  readonly claimed: readonly string[];
+};
+
+const lanes = 64;
+
+/**
+ * Puts an event into the inbox and a job for its record into the queue, in one transaction. An event that is there
+ * already, by its source and id, is not taken again.
+ */
+export async function accept(
+  pool: Pool,
+  system: string,
+  event: ReceivedEvent,
+): Promise<{ id: string | undefined }> {
+  return inTransaction(pool, async (client) => {
+    const { rows } = await client.query<{ id: string }>(
+      `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, event, state)
+       VALUES ($1, $2, $3, $4, $5, $6, $7, 'waiting')
+       ON CONFLICT (source, event_id) WHERE state IN ('waiting', 'done', 'failed') DO NOTHING RETURNING id`,
+      [system, event.source, event.id, event.ref.recordType, event.ref.id, event.kind, JSON.stringify(event)],
+    );
+    const id = rows[0]?.id;
+    if (id === undefined) return { id };
+    await queueRecord(client, event.ref, 'now()');
+    await tell(client, { kind: 'run', id, state: 'waiting', result: null });
+    return { id };
+  });
+}
+
+/**
+ * Asks for the waiting events of a record to be handled. Jobs of one record share a key, so that there is one at most,
+ * and a lane, so that they never run at once; a job that waits for another try keeps its time.
+ */
+export async function queueRecord(
+  runner: Runner,
+  ref: { readonly system: string; readonly recordType: string; readonly id: string },
+  runAt: string | Date,
+): Promise<void> {
+  const key = `${ref.system}/${ref.recordType}/${ref.id}`;
+  await runner.query(
+    `SELECT graphile_worker.add_job('handle_record', $1::json, queue_name := 'lane-' || (abs(hashtext($2)::bigint) % ${lanes}),
+       run_at := ${runAt === 'now()' ? 'now()' : '$3::timestamptz'}, job_key := $2, job_key_mode := '${runAt === 'now()' ? 'preserve_run_at' : 'replace'}')`,
+    [
+      JSON.stringify({ system: ref.system, recordType: ref.recordType, id: ref.id }),
+      key,
+      ...(runAt === 'now()' ? [] : [runAt]),
+    ],
+  );
+}
+
+/** Most messages kept that could not be taken, so that a stranger cannot fill the disk. */
+const keptMessages = 1000;
+const keptLength = 16_384;
+
+/** Keeps a message that could not be taken, with the reason, to be shown. */
+export async function keepRejected(
+  pool: Pool,
+  system: string,
+  state: 'malformed' | 'refused',
+  because: string,
+  body: string | undefined,
+): Promise<void> {
+  const { rows } = await pool.query<{ id: string }>(
+    'INSERT INTO inbox (system, state, because, body) VALUES ($1, $2, $3, $4) RETURNING id',
+    [system, state, because, body?.slice(0, keptLength).replaceAll('\0', '\ufffd')],
+  );
+  await pool.query(
+    `DELETE FROM inbox WHERE state = $1 AND id <=
+       (SELECT id FROM inbox WHERE state = $1 ORDER BY id DESC OFFSET ${keptMessages} LIMIT 1)`,
+    [state],
+  );
+  await tell(pool, { kind: 'run', id: rows[0]?.id ?? '0', state, result: null });
+}

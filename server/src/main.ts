@@ -1,0 +1,22 @@
+import { readConfig } from './config';
+import { startServer } from './server';
+
+async function main(): Promise<void> {
+  const running = await startServer(readConfig(process.env));
+  const stop = () => {
+    running.stop().then(
+      () => process.exit(0),
+      () => process.exit(1),
+    );
+  };
+  process.once('SIGTERM', stop);
+  process.once('SIGINT', stop);
+  process.stdout.write(`${running.url}\nready\n`);
+}
+
+main().catch((thrown: unknown) => {
+  process.stderr.write(
+    `Vast Knot did not start: ${thrown instanceof Error ? thrown.message : String(thrown)}\n`,
+  );
+  process.exit(1);
+});

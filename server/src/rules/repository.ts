@@ -1,0 +1,72 @@
+import { v7 as uuid } from 'uuid';
+import type { RuleBody, RuleView } from '@vast-knot/core';
+import { inTransaction, type Pool, type Runner } from '../db/pool';
+
+const columns = `rules.id, draft, revision, changed_at AS "changedAt",
+  CASE WHEN published IS NULL THEN NULL ELSE json_build_object(
+    'version', published, 'body', rule_versions.body, 'by', published_by, 'at', published_at) END AS published`;
+const source = 'rules LEFT JOIN rule_versions ON rule_id = rules.id AND version = published';
+
+export async function listRules(runner: Runner): Promise<RuleView[]> {
+  const { rows } = await runner.query<RuleView>(
+    `SELECT ${columns} FROM ${source} ORDER BY position, rules.id`,
+  );
+  return rows;
+}
+
+export async function readRule(runner: Runner, id: string): Promise<RuleView | undefined> {
+  const { rows } = await runner.query<RuleView>(`SELECT ${columns} FROM ${source} WHERE rules.id = $1`, [id]);
+  return rows[0];
+}
+
+export async function createRule(runner: Runner, body: RuleBody): Promise<string> {
+  const id = uuid();
+  await runner.query(
+    'INSERT INTO rules (id, position, draft) SELECT $1, coalesce(max(position), 0) + 1, $2 FROM rules',
+    [id, JSON.stringify(body)],
+  );
+  return id;
+}
+
+/** Keeps a draft, unless it was changed since `revision`; false then. */
+export async function saveDraft(
+  runner: Runner,
+  id: string,
+  revision: number,
+  body: RuleBody,
+): Promise<boolean> {
+  const { rowCount } = await runner.query(
+    `UPDATE rules SET draft = $3, revision = revision + 1, changed_at = now() WHERE id = $1 AND revision = $2`,
+    [id, revision, JSON.stringify(body)],
+  );
+  return rowCount === 1;
+}
+
+/** Freezes the draft of this revision as the next version and puts it in force; undefined when the draft has moved on. */
+export async function publishRule(
+  pool: Pool,
+  id: string,
+  revision: number,
+  by: string,
+): Promise<number | undefined> {
+  return inTransaction(pool, async (client) => {
+    const { rows } = await client.query<{ draft: RuleBody; next: number }>(
+      `SELECT draft, coalesce((SELECT max(version) FROM rule_versions WHERE rule_id = $1), 0) + 1 AS next
+       FROM rules WHERE id = $1 AND revision = $2 FOR UPDATE`,
+      [id, revision],
+    );
+    const [row] = rows;
+    if (!row) return undefined;
+    await client.query(
+      'INSERT INTO rule_versions (rule_id, version, body, published_by) VALUES ($1, $2, $3, $4)',
+      [id, row.next, JSON.stringify(row.draft), by],
+    );
+    await client.query('UPDATE rules SET published = $2 WHERE id = $1', [id, row.next]);
+    return row.next;
+  });
+}
+
+export async function withdrawRule(runner: Runner, id: string): Promise<boolean> {
+  const { rowCount } = await runner.query('UPDATE rules SET published = NULL WHERE id = $1', [id]);
+  return rowCount === 1;
+}

@@ -1,0 +1,71 @@
+import { Router } from 'express';
+import { compileRule, ruleBodySchema, type Rule, type RuleView } from '@vast-knot/core';
+import type { Pool } from '../db/pool';
+import { HttpProblem, notFound, parsed, requiredRevision } from '../http/problem';
+import type { RegistryCache } from '../registry/registry';
+import { createRule, listRules, publishRule, readRule, saveDraft, withdrawRule } from './repository';
+
+/** Rules: drafts that anyone may leave half done, and versions that run. */
+export function ruleRoutes(pool: Pool, registry: RegistryCache): Router {
+  const router = Router();
+  router.param('id', (_request, _response, next, id: string) => {
+    next(/^[0-9a-f-]{36}$/.test(id) ? undefined : notFound('such rule'));
+  });
+  const existing = async (id: string): Promise<RuleView> => {
+    const rule = await readRule(pool, id);
+    if (!rule) throw notFound('such rule');
+    return rule;
+  };
+  const moved = () =>
+    new HttpProblem(412, 'Changed in between', 'Somebody else changed the rule in between; load it again.');
+
+  router.get('/', async (_request, response) => void response.json(await listRules(pool)));
+
+  router.get('/:id', async (request, response) => {
+    const rule = await existing(request.params.id);
+    response.set('ETag', `"${rule.revision}"`).json(rule);
+  });
+
+  router.post('/', async (request, response) => {
+    const id = await createRule(pool, parsed(ruleBodySchema, request.body));
+    response.status(201).json(await existing(id));
+  });
+
+  router.put('/:id/draft', async (request, response) => {
+    const body = parsed(ruleBodySchema, request.body);
+    const revision = requiredRevision(request.get('If-Match'));
+    await existing(request.params.id);
+    if (!(await saveDraft(pool, request.params.id, revision, body))) throw moved();
+    response.json(await existing(request.params.id));
+  });
+
+  router.post('/:id/publish', async (request, response) => {
+    const revision = requiredRevision(request.get('If-Match'));
+    const { draft, id } = await existing(request.params.id);
+    const { catalog, tables } = await registry.get();
+    const rule: Rule = { ...draft, id, version: 0 };
+    const result = compileRule(rule, { catalog, tables });
+    if (!result.ok) {
+      const errors = result.problems.map(({ at, error }) => ({ at, message: error.message }));
+      throw new HttpProblem(
+        422,
+        'Not fit to publish',
+        errors[0]?.message ?? 'The rule has mistakes.',
+        errors,
+      );
+    }
+    if (rule.actions.every(({ lines }) => lines.length === 0)) {
+      throw new HttpProblem(422, 'Not fit to publish', 'The rule writes nothing: no field has a formula.');
+    }
+    const version = await publishRule(pool, id, revision, request.session.user?.name ?? '');
+    if (version === undefined) throw moved();
+    response.json(await existing(id));
+  });
+
+  router.delete('/:id/published', async (request, response) => {
+    await existing(request.params.id);
+    await withdrawRule(pool, request.params.id);
+    response.json(await existing(request.params.id));
+  });
+  return router;
+}

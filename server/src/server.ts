@@ -1,0 +1,100 @@
+import { createServer } from 'node:http';
+import { resolve } from 'node:path';
+import { pino } from 'pino';
+import { createApp } from './app';
+import type { Config } from './config';
+import { outboundAgent } from './connector/outbound';
+import { migrate } from './db/migrate';
+import { NoticeListener } from './db/notices';
+import { createDatabase, openPool } from './db/pool';
+import { Seal } from './db/seal';
+import { connectSystems, loadDemo } from './demo/load';
+import { ensureUsers } from './http/session';
+import { RegistryCache } from './registry/registry';
+import { NoticeStream } from './stream/stream';
+import { learnRecords } from './systems/learn';
+import { Worker } from './worker/worker';
+
+export interface RunningServer {
+  readonly url: string;
+  stop(): Promise<void>;
+}
+
+/** Starts one process: the API, a worker, or both, as the configuration says. */
+export async function startServer(config: Config): Promise<RunningServer> {
+  const log = pino({ level: config.logLevel }, pino.destination(2));
+  await createDatabase(config.databaseUrl);
+  const pool = openPool(config.databaseUrl, (error) => log.error(error, 'a database connection broke'));
+  await migrate(pool, config.migrations);
+
+  const seal = new Seal(config.sealKey);
+  const agent = outboundAgent(config.allowedOutbound);
+  const registry = new RegistryCache(pool, seal, agent, config.allowedOutbound);
+  const stoppers: (() => Promise<void> | void)[] = [];
+  let url = config.publicUrl;
+
+  if (config.role !== 'worker') {
+    if (config.demoFolder !== undefined) await loadDemo(pool, config.demoFolder, config);
+    await connectSystems(pool, seal, config.connections);
+    await ensureUsers(pool, config.users);
+    const stream = new NoticeStream();
+    const listener = new NoticeListener(config.databaseUrl, (notice) => stream.broadcast(notice));
+    await listener.start();
+    const app = createApp({
+      config: { ...config, webFolder: resolve(config.webFolder) },
+      pool,
+      registry,
+      stream,
+      log,
+    });
+    const server = createServer(app);
+    await new Promise<void>((done, fail) => {
+      server.once('error', fail);
+      server.listen(config.port, '127.0.0.1', () => done());
+    });
+    const address = server.address();
+    if (config.port === 0 && typeof address === 'object' && address) url = `http://127.0.0.1:${address.port}`;
+    stoppers.push(async () => {
+      stream.stop();
+      await listener.stop();
+      server.closeAllConnections();
+      await new Promise((done) => server.close(done));
+    });
+    await connectAll(registry, pool, config, url);
+  }
+  if (config.role !== 'api') {
+    const worker = await Worker.start(config, pool, registry, log);
+    stoppers.unshift(() => worker.stop());
+  }
+  return {
+    url,
+    async stop() {
+      for (const stop of stoppers) await stop();
+      await agent.close();
+      await pool.end();
+    },
+  };
+
+  /** Asks each system for its events and learns its records; one that does not answer does not hold up the others. */
+  async function connectAll(
+    cache: RegistryCache,
+    ...[database, settings, own]: [typeof pool, Config, string]
+  ): Promise<void> {
+    const current = await cache.get();
+    await Promise.all(
+      Object.keys(settings.connections).map(async (key) => {
+        try {
+          const secret = current.webhookSecrets.get(key) ?? '';
+          await current.connectors.get(key)?.subscribe(`${own}/hooks/${key}`, secret);
+          const learnt = await learnRecords(database, current, key);
+          if (learnt > 0) log.debug({ system: key, learnt }, 'records learnt');
+        } catch (thrown) {
+          log.warn(
+            { system: key, because: thrown instanceof Error ? thrown.message : String(thrown) },
+            'system not connected',
+          );
+        }
+      }),
+    );
+  }
+}

@@ -1,0 +1,85 @@
+import {
+  deriveChange,
+  imageAfterWrite,
+  type ChangeEvent,
+  type Echo,
+  type FieldEdit,
+  type JsonObject,
+  type RecordImage,
+  type RecordRef,
+  type RecordType,
+} from '@vast-knot/core';
+import type { Runner } from '../db/pool';
+import type { ReceivedEvent } from '../intake/inbox';
+
+/** An event with what it changed, and whether it tells of nothing but our own writes. */
+export interface DerivedEvent {
+  readonly event: ChangeEvent;
+  readonly own: boolean;
+}
+
+/** Derives what an event changed from the last image of its record, and keeps the new image. */
+export async function deriveAndKeep(
+  runner: Runner,
+  recordType: RecordType,
+  versionField: string | undefined,
+  received: ReceivedEvent,
+): Promise<DerivedEvent> {
+  const { claimed, before: sentBefore, ...event } = received;
+  const image = await lockImage(runner, event.ref);
+  if (event.kind === 'deleted') {
+    await runner.query(
+      'DELETE FROM images WHERE system = $1 AND record_type = $2 AND record_id = $3',
+      key(event.ref),
+    );
+    const before = image?.record ?? sentBefore;
+    return { event: { ...event, ...(before && { before }), changed: [] }, own: false };
+  }
+  // Without an image the sender's own "before" is the next best; without that, its list of changed fields.
+  const known: RecordImage | undefined = image ?? (sentBefore && { record: sentBefore, echoes: [] });
+  const derived = deriveChange(recordType, known, event.record, versionOf(event.record, versionField));
+  await keepImage(runner, event.ref, derived.image);
+  const changed = known ? derived.changed : claimed;
+  return {
+    event: { ...event, ...(derived.before && { before: derived.before }), changed },
+    own: derived.own,
+  };
+}
+
+/** Takes our own write into the image, so that its event tells nothing new when it comes back. */
+export async function rememberWrite(
+  runner: Runner,
+  ref: RecordRef,
+  edits: readonly FieldEdit[],
+  before: JsonObject,
+  version: string | undefined,
+): Promise<void> {
+  const image = (await lockImage(runner, ref)) ?? { record: before, echoes: [] };
+  const echo: Echo = { edits, ...(version !== undefined && { version: Number(version) }) };
+  await keepImage(runner, ref, imageAfterWrite(image, echo));
+}
+
+async function lockImage(runner: Runner, ref: RecordRef): Promise<RecordImage | undefined> {
+  const { rows } = await runner.query<RecordImage>(
+    'SELECT record, echoes FROM images WHERE system = $1 AND record_type = $2 AND record_id = $3 FOR UPDATE',
+    key(ref),
+  );
+  return rows[0];
+}
+
+async function keepImage(runner: Runner, ref: RecordRef, image: RecordImage): Promise<void> {
+  await runner.query(
+    `INSERT INTO images VALUES ($1, $2, $3, $4, $5)
+     ON CONFLICT (system, record_type, record_id) DO UPDATE SET record = EXCLUDED.record, echoes = EXCLUDED.echoes`,
+    [...key(ref), JSON.stringify(image.record), JSON.stringify(image.echoes)],
+  );
+}
+
+function key(ref: RecordRef): string[] {
+  return [ref.system, ref.recordType, ref.id];
+}
+
+function versionOf(record: JsonObject, field: string | undefined): number | undefined {
+  const version = field === undefined ? undefined : Number(record[field]);
+  return version !== undefined && Number.isFinite(version) ? version : undefined;
+}

@@ -1,0 +1,201 @@
+import {
+  leafFields,
+  runEvent,
+  WorkspaceError,
+  type ChangeEvent,
+  type Report,
+  type RunResult,
+} from '@vast-knot/core';
+import { tell } from '../db/notices';
+import { inTransaction, type Pool } from '../db/pool';
+import type { ReceivedEvent } from '../intake/inbox';
+import type { Registry } from '../registry/registry';
+import { ConnectedWorkspace } from './connectedWorkspace';
+import { deriveAndKeep } from './derive';
+import { countWrites, storePlan, waitingWrites } from './plan';
+import { settle } from './settle';
+
+export interface WaitingEvent {
+  readonly id: string;
+  readonly event: ReceivedEvent;
+}
+
+/** What came of a try: the event is done with, or it has to be tried again. */
+export type Handled =
+  | { readonly done: true; readonly result: RunResult; readonly because: string }
+  | { readonly done: false; readonly because: string; readonly soon: boolean };
+
+interface RunRow {
+  readonly event: ChangeEvent;
+  readonly report: Report | null;
+  readonly plans: number;
+  readonly own: boolean;
+}
+
+/** Most records kept with a run for a sample. */
+const metKept = 500;
+
+/**
+ * Handles one event: derives what changed, computes the plan, stores it, sends it. Every step leaves a mark in the
+ * database first, so that another worker can take over after any of them.
+ */
+export async function handleEvent(pool: Pool, registry: Registry, waiting: WaitingEvent): Promise<Handled> {
+  const run = await beginRun(pool, registry, waiting);
+  if (run.own)
+    return { done: true, result: 'own write', because: 'Our own write came back; nothing else changed.' };
+  const workspace = new ConnectedWorkspace(registry);
+  try {
+    let report = run.report;
+    const { conflict } = await countWrites(pool, waiting.id);
+    if (!report || conflict > 0) {
+      const computed = await runEvent(run.event, {
+        catalog: registry.catalog,
+        rules: registry.rules,
+        workspace,
+      });
+      report = withBroken(computed.report, registry);
+      await keepPlan(pool, waiting.id, run.plans + 1, report, computed.met);
+    }
+    await settle(pool, workspace, waiting.id, await waitingWrites(pool, waiting.id));
+    return await conclude(pool, waiting.id, report);
+  } catch (thrown) {
+    if (!(thrown instanceof WorkspaceError)) throw thrown;
+    const { message, retry } = thrown.problem;
+    return retry
+      ? { done: false, because: message, soon: false }
+      : { done: true, result: 'failed', because: message };
+  }
+}
+
+async function beginRun(
+  pool: Pool,
+  registry: Registry,
+  { id, event: received }: WaitingEvent,
+): Promise<RunRow> {
+  const known = await pool.query<RunRow>(
+    `SELECT event, report, plans, result IS NOT DISTINCT FROM 'own write' AS own FROM runs WHERE id = $1`,
+    [id],
+  );
+  if (known.rows[0]) return known.rows[0];
+  const recordType = registry.catalog.recordType(received.ref.system, received.ref.recordType);
+  if (!recordType) throw new Error(`no record type ${received.ref.recordType} in ${received.ref.system}`);
+  const versionField = registry.connections.get(received.ref.system)?.version?.field;
+  return inTransaction(pool, async (client) => {
+    const { event, own } = await deriveAndKeep(client, recordType, versionField, received);
+    await client.query('INSERT INTO runs (id, state, event, result) VALUES ($1, $2, $3, $4)', [
+      id,
+      'running',
+      JSON.stringify(event),
+      own ? 'own write' : null,
+    ]);
+    const fields =
+      event.kind === 'updated' ? event.changed : leafFields(recordType.fields).map(({ path }) => path);
+    if (fields.length > 0) await tell(client, { kind: 'record', ref: event.ref, fields, by: 'event' });
+    return { event, report: null, plans: 0, own };
+  });
+}
+
+async function keepPlan(
+  pool: Pool,
+  id: string,
+  plan: number,
+  report: Report,
+  met: readonly unknown[],
+): Promise<void> {
+  const fired = [
+    ...new Set(
+      report.rules
+        .filter(({ verdict }) => verdict === 'writes' || verdict === 'failed')
+        .map(({ ruleId }) => ruleId),
+    ),
+  ];
+  // The writes have a table of their own.
+  const kept: Report = { ...report, writes: [] };
+  await inTransaction(pool, async (client) => {
+    await client.query(
+      `UPDATE runs SET report = $2, met = CASE WHEN plans = 0 THEN $3::jsonb ELSE met END, plans = $4, rules_fired = $5
+       WHERE id = $1`,
+      [id, JSON.stringify(kept), JSON.stringify(met.slice(0, metKept)), plan, fired],
+    );
+    // What an earlier plan left open is computed anew by this one.
+    await client.query(
+      `UPDATE writes SET state = 'skipped' WHERE run_id = $1 AND state IN ('planned', 'sending', 'failed', 'conflict')`,
+      [id],
+    );
+    await storePlan(client, id, plan, report.writes);
+  });
+}
+
+async function conclude(pool: Pool, id: string, report: Report): Promise<Handled> {
+  const counts = await countWrites(pool, id);
+  if (counts.conflict > 0) {
+    const because = `${plural(counts.conflict, 'record was', 'records were')} changed in between; read again and computed anew.`;
+    return { done: false, because, soon: true };
+  }
+  if (counts.failed > 0) {
+    const { rows } = await pool.query<{ problem: string }>(
+      `SELECT problem FROM writes WHERE run_id = $1 AND state = 'failed' LIMIT 1`,
+      [id],
+    );
+    return {
+      done: false,
+      because: `${plural(counts.failed, 'write', 'writes')} failed: ${rows[0]?.problem ?? ''}`,
+      soon: false,
+    };
+  }
+  const rulesFailed = report.rules.filter(({ verdict }) => verdict === 'failed');
+  const wrong = [
+    ...report.problems,
+    ...rulesFailed.map(({ ruleName, because }) => `${ruleName}: ${because}`),
+  ];
+  if (counts.refused > 0) wrong.unshift(await firstRefusal(pool, id, counts.refused));
+  if (wrong.length > 0) {
+    return { done: true, result: counts.written > 0 ? 'partly failed' : 'failed', because: wrong.join(' ') };
+  }
+  if (counts.written > 0) {
+    return {
+      done: true,
+      result: 'wrote',
+      because: `${plural(counts.written, 'record', 'records')} written.`,
+    };
+  }
+  return { done: true, result: 'nothing', because: whyNothing(report) };
+}
+
+async function firstRefusal(pool: Pool, id: string, count: number): Promise<string> {
+  const { rows } = await pool.query<{ record_type: string; record_id: string; problem: string }>(
+    `SELECT record_type, record_id, problem FROM writes WHERE run_id = $1 AND state = 'refused' ORDER BY plan, seq LIMIT 1`,
+    [id],
+  );
+  const [first] = rows;
+  return `${plural(count, 'write was', 'writes were')} refused, the first for ${first?.record_type} ${first?.record_id}: ${first?.problem}`;
+}
+
+/** One sentence for a run that wrote nothing. */
+export function whyNothing(report: Report): string {
+  const [first, ...more] = report.rules;
+  if (!first) return 'No published rule is about this record type.';
+  return more.length === 0
+    ? first.because
+    : report.rules.map(({ ruleName, because }) => `${ruleName}: ${because}`).join(' ');
+}
+
+/** A published rule that no longer fits its surroundings fails visibly instead of being passed over. */
+function withBroken(report: Report, registry: Registry): Report {
+  const { event } = report;
+  const concerned = registry.broken.filter(
+    ({ rule }) =>
+      rule.trigger.system === event.ref.system && rule.trigger.recordType === event.ref.recordType,
+  );
+  return {
+    ...report,
+    problems: [
+      ...report.problems,
+      ...concerned.map(({ rule, because }) => `The rule “${rule.name}” cannot run: ${because}`),
+    ],
+  };
+}
+
+function plural(count: number, one: string, many: string): string {
+  return `${count} ${count === 1 ? one : many}`;
+}

@@ -1,0 +1,103 @@
+import { EventEmitter } from 'node:events';
+import { randomInt } from 'node:crypto';
+import { Logger, makeWorkerUtils, run, type Runner as JobRunner, type WorkerEvents } from 'graphile-worker';
+import Joi from 'joi';
+import pg from 'pg';
+import type { Logger as Log } from 'pino';
+import type { RecordRef } from '@vast-knot/core';
+import type { Config } from '../config';
+import type { Pool } from '../db/pool';
+import type { RegistryCache } from '../registry/registry';
+import { handleRecord } from './handleRecord';
+
+const payloadSchema = Joi.object<RecordRef>({
+  system: Joi.string().required(),
+  recordType: Joi.string().required(),
+  id: Joi.string().required(),
+});
+
+const heartbeatMs = 5000;
+
+/**
+ * Takes jobs from the queue. Each process holds a lock of PostgreSQL for as long as it lives; the jobs of a process
+ * whose lock is free are given back, so that a killed worker holds nothing up.
+ */
+export class Worker {
+  private constructor(
+    private readonly runner: JobRunner,
+    private readonly lock: pg.Client,
+    private readonly timer: NodeJS.Timeout,
+  ) {}
+
+  static async start(config: Config, pool: Pool, registry: RegistryCache, log: Log): Promise<Worker> {
+    const lock = new pg.Client({ connectionString: config.databaseUrl });
+    lock.on('error', (error) => log.error(error, 'the connection that shows this worker alive broke'));
+    await lock.connect();
+    const lockKey = randomInt(1, 2 ** 31 - 1);
+    await lock.query('SELECT pg_advisory_lock(4600, $1)', [lockKey]);
+    await lock.query(`INSERT INTO worker_processes VALUES ($1, '{}')`, [lockKey]);
+    await releaseDead(pool, log);
+
+    const events: WorkerEvents = new EventEmitter() as WorkerEvents;
+    let listed: Promise<unknown> = Promise.resolve();
+    events.on('worker:create', ({ worker }) => {
+      listed = listed
+        .then(() =>
+          lock.query('UPDATE worker_processes SET worker_ids = worker_ids || $2::text WHERE lock_key = $1', [
+            lockKey,
+            worker.workerId,
+          ]),
+        )
+        .catch((error: unknown) => log.error(error, 'a worker could not be listed'));
+    });
+    const runner = await run({
+      pgPool: pool,
+      concurrency: config.concurrency,
+      noHandleSignals: true,
+      pollInterval: 1000,
+      events,
+      logger: new Logger(() => (level, message, meta) => {
+        if (level === 'error') log.error(meta, message);
+        else log.debug(meta, message);
+      }),
+      taskList: {
+        handle_record: async (payload) => {
+          const ref = Joi.attempt(payload, payloadSchema) as RecordRef;
+          await handleRecord(ref, { pool, registry, mostAttempts: config.mostAttempts });
+        },
+      },
+    });
+    const timer = setInterval(() => {
+      releaseDead(pool, log).catch((error: unknown) =>
+        log.error(error, 'dead workers could not be looked for'),
+      );
+    }, heartbeatMs);
+    return new Worker(runner, lock, timer);
+  }
+
+  async stop(): Promise<void> {
+    clearInterval(this.timer);
+    await this.runner.stop();
+    await this.lock.end();
+  }
+}
+
+/** Gives back the jobs of worker processes that are gone. */
+async function releaseDead(pool: Pool, log: Log): Promise<void> {
+  const client = await pool.connect();
+  try {
+    const { rows } = await client.query<{ lock_key: number; worker_ids: string[] }>(
+      'SELECT lock_key, worker_ids FROM worker_processes WHERE pg_try_advisory_lock(4600, lock_key)',
+    );
+    if (rows.length === 0) return;
+    const utils = await makeWorkerUtils({ pgPool: pool });
+    await utils.forceUnlockWorkers(rows.flatMap((row) => row.worker_ids));
+    await utils.release();
+    const keys = rows.map((row) => row.lock_key);
+    await client.query('DELETE FROM worker_processes WHERE lock_key = ANY ($1)', [keys]);
+    for (const key of keys) await client.query('SELECT pg_advisory_unlock(4600, $1)', [key]);
+    log.warn({ workers: keys.length }, 'jobs of workers that are gone were given back');
+  } finally {
+    client.release();
+  }
+}

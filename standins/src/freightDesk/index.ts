@@ -1,0 +1,78 @@
+import type { Application, Document } from '../kit/definition';
+import { Random } from '../seed/random';
+import { customers, ports } from '../seed/skerry';
+import { freightDeskRecords } from './definition';
+import { freightDeskDialect } from './dialect';
+
+const goods = [
+  'Frozen cod',
+  'Sawn larch',
+  'Wool bales',
+  'Barrel salt',
+  'Live mussels',
+  'Oat feed',
+  'Slate',
+  'Ale casks',
+  'Rope coils',
+  'Milk powder',
+];
+
+/** Where Skerry Line takes bookings. */
+export const freightDesk: Application = {
+  dialect: freightDeskDialect,
+  records: freightDeskRecords,
+  seed() {
+    const random = new Random(11);
+    const all = customers();
+    const parties = all.map((customer): Document => ({
+      customerNumber: customer.number,
+      name: customer.name,
+      phone: international(customer.phone),
+      street: customer.street,
+      town: customer.town,
+      countryCode: 'GBR',
+      accountCode: customer.name.replaceAll(' ', '').slice(0, 4).toUpperCase(),
+      onHold: false,
+    }));
+    const contacts: Document[] = [];
+    const bookings: Document[] = [];
+    all.forEach((customer, at) => {
+      const partyId = `40${1001 + at}`;
+      const firstContact = contacts.length;
+      contacts.push(
+        ...customer.people.map(({ first, last }) => ({
+          partyId,
+          fullName: `${first} ${last}`,
+          email: `${first}.${last}@${customer.domain}`.toLowerCase(),
+        })),
+      );
+      for (let count = 1 + random.below(6); count > 0; count--) {
+        const destination = random.pick(ports);
+        const contact = firstContact + random.below(customer.people.length);
+        bookings.push({
+          partyId,
+          contactId: `50${1001 + contact}`,
+          title: `${random.pick(goods)} to ${destination.name}`,
+          status: random.pick(['quoted', 'open', 'open', 'confirmed', 'closed']),
+          originPort: random.pick(ports).code,
+          destinationPort: destination.code,
+          ...(random.chance(0.6) && { tariffZone: random.pick(['N1', 'N2', 'W1', 'W2', 'S1']) }),
+          contactPhone: international(customer.phone),
+          collectionTown: customer.town,
+          collectionDate: `2026-${String(1 + random.below(12)).padStart(2, '0')}-${String(1 + random.below(28)).padStart(2, '0')}`,
+          valueMinor: 5000 + random.below(900_000),
+          currency: 'GBP',
+        });
+      }
+    });
+    return new Map([
+      ['party', parties],
+      ['contact', contacts],
+      ['booking', bookings],
+    ]);
+  },
+};
+
+function international(phone: string): string {
+  return `+44${phone.replaceAll(' ', '').slice(1)}`;
+}

@@ -1,0 +1,169 @@
+import { Webhook } from 'standardwebhooks';
+import { Agent, fetch } from 'undici';
+import type { Pool } from './database';
+import type { Dialect } from './definition';
+
+interface Waiting {
+  readonly seq: string;
+  readonly url: string;
+  readonly secret: string;
+  readonly recordKey: string;
+  readonly event: Record<string, unknown>;
+  readonly attempts: number;
+}
+
+const batch = 200;
+const atOnce = 16;
+const mostAttempts = 30;
+const timeoutMs = 10_000;
+
+/** Delivers the outbox: events of one record in order, different records side by side, failures again and later. */
+export class Outbox {
+  private running: Promise<void> | undefined;
+  private again = false;
+  private stopped = false;
+  private readonly timer: NodeJS.Timeout;
+  private readonly agent = new Agent({ connections: atOnce });
+
+  constructor(
+    private readonly pool: Pool,
+    private readonly dialect: Dialect,
+    private readonly log: (line: string) => void,
+  ) {
+    this.timer = setInterval(() => this.wake(), 500);
+  }
+
+  /** Starts a delivery round, or another one after the round that runs. */
+  wake(): void {
+    if (this.stopped) return;
+    if (this.running) {
+      this.again = true;
+      return;
+    }
+    this.again = false;
+    this.running = this.deliverAll()
+      .catch((thrown: unknown) => this.log(`outbox: ${String(thrown)}`))
+      .finally(() => {
+        this.running = undefined;
+        if (this.again) this.wake();
+      });
+  }
+
+  async stop(): Promise<void> {
+    this.stopped = true;
+    clearInterval(this.timer);
+    await this.running;
+    await this.agent.close();
+  }
+
+  private async deliverAll(): Promise<void> {
+    for (;;) {
+      const { rows } = await this.pool.query<Waiting>(
+        `SELECT seq, url, secret, record_key AS "recordKey", event, attempts
+         FROM outbox JOIN subscriptions ON subscriptions.id = subscription_id
+         WHERE state = 'waiting' AND next_at <= now() AND NOT EXISTS (
+           SELECT 1 FROM outbox AS earlier
+           WHERE earlier.state = 'waiting' AND earlier.subscription_id = outbox.subscription_id
+             AND earlier.record_key = outbox.record_key AND earlier.seq < outbox.seq AND earlier.next_at > now())
+         ORDER BY seq LIMIT ${batch}`,
+      );
+      if (rows.length === 0 || this.stopped) return;
+      const lanes = [...groupBy(rows, laneOf).values()];
+      const worker = async () => {
+        for (let lane = lanes.shift(); lane; lane = lanes.shift()) await this.deliverLane(lane);
+      };
+      await Promise.all(Array.from({ length: atOnce }, worker));
+    }
+  }
+
+  private async deliverLane(lane: readonly Waiting[]): Promise<void> {
+    for (const waiting of lane) {
+      if (!(await this.deliver(waiting))) return;
+    }
+  }
+
+  private async deliver({ seq, url, secret, event, attempts }: Waiting): Promise<boolean> {
+    const answer = await this.send(url, secret, event);
+    if (answer.ok) {
+      await this.pool.query(`UPDATE outbox SET state = 'delivered', answer = $2 WHERE seq = $1`, [
+        seq,
+        answer.text,
+      ]);
+      return true;
+    }
+    const refused = !answer.retry || attempts + 1 >= mostAttempts;
+    const waitMs = Math.min(30_000, 250 * 2 ** attempts);
+    await this.pool.query(
+      `UPDATE outbox SET attempts = attempts + 1, state = $2, answer = $3, next_at = now() + $4 * interval '1 ms'
+       WHERE seq = $1`,
+      [seq, refused ? 'refused' : 'waiting', answer.text, waitMs],
+    );
+    return refused;
+  }
+
+  private async send(
+    url: string,
+    secret: string,
+    event: Record<string, unknown>,
+  ): Promise<{ ok: boolean; retry: boolean; text: string }> {
+    const { headers, body } = message(this.dialect, event);
+    const id = String(event['id']);
+    const now = new Date();
+    const signed = {
+      ...headers,
+      'webhook-id': id,
+      'webhook-timestamp': String(Math.floor(now.getTime() / 1000)),
+      'webhook-signature': new Webhook(secret).sign(id, now, body),
+    };
+    try {
+      const response = await fetch(url, {
+        method: 'POST',
+        headers: signed,
+        body,
+        dispatcher: this.agent,
+        signal: AbortSignal.timeout(timeoutMs),
+      });
+      const text = `${response.status} ${(await response.text()).slice(0, 500)}`;
+      const retry =
+        response.status >= 500 ||
+        response.status === 429 ||
+        response.status === 401 ||
+        response.status === 404;
+      return { ok: response.ok, retry, text };
+    } catch (thrown) {
+      return { ok: false, retry: true, text: thrown instanceof Error ? thrown.message : String(thrown) };
+    }
+  }
+}
+
+function laneOf({ url, recordKey }: Waiting): string {
+  return `${url} ${recordKey}`;
+}
+
+/** What `Map.groupBy` does, which this Node.js does not have yet. */
+function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {
+  const groups = new Map<string, T[]>();
+  for (const item of items) {
+    const group = groups.get(keyOf(item));
+    if (group) group.push(item);
+    else groups.set(keyOf(item), [item]);
+  }
+  return groups;
+}
+
+/** The event as an HTTP message in the content mode of the application (CloudEvents HTTP binding 1.0.2, 3.1 and 3.2). */
+export function message(
+  dialect: Dialect,
+  event: Record<string, unknown>,
+): { headers: Record<string, string>; body: string } {
+  if (dialect.events.mode === 'structured') {
+    return {
+      headers: { 'content-type': 'application/cloudevents+json; charset=utf-8' },
+      body: JSON.stringify(event),
+    };
+  }
+  const { data, datacontenttype, ...attributes } = event;
+  const headers: Record<string, string> = { 'content-type': String(datacontenttype) };
+  for (const [name, value] of Object.entries(attributes)) headers[`ce-${name}`] = encodeURI(String(value));
+  return { headers, body: JSON.stringify(data) };
+}

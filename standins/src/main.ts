@@ -1,0 +1,31 @@
+import { applications, startStandin, type Standin } from './index';
+
+/** Starts every stand-in in one process. `STANDINS` is JSON: application name to `{ databaseUrl, port, token }`. */
+interface Settings {
+  readonly databaseUrl: string;
+  readonly port: number;
+  readonly token: string;
+}
+
+const log = (line: string) => void process.stderr.write(`${line}\n`);
+
+async function main(): Promise<void> {
+  const settings = JSON.parse(process.env['STANDINS'] ?? '{}') as Record<string, Settings>;
+  const migrations = process.env['STANDIN_MIGRATIONS'] ?? 'standins/migrations';
+  const running: Standin[] = [];
+  for (const [name, application] of Object.entries(applications)) {
+    const own = settings[name];
+    if (!own) throw new Error(`STANDINS says nothing about ${name}.`);
+    running.push(await startStandin(application, { ...own, migrations, log }));
+    process.stdout.write(`${name} ${running.at(-1)?.url}\n`);
+  }
+  const stop = () => void Promise.all(running.map((standin) => standin.stop())).then(() => process.exit(0));
+  process.once('SIGTERM', stop);
+  process.once('SIGINT', stop);
+  process.stdout.write('ready\n');
+}
+
+main().catch((thrown: unknown) => {
+  log(`The stand-ins did not start: ${thrown instanceof Error ? thrown.message : String(thrown)}`);
+  process.exit(1);
+});
