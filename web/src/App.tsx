@@ -1,0 +1,42 @@
+import { useQuery } from '@tanstack/react-query';
+import { Navigate, Route, Routes } from 'react-router';
+import { sessionQuery } from './api/queries';
+import { BenchPage } from './bench/BenchPage';
+import { Frame } from './frame/Frame';
+import { SignIn } from './frame/SignIn';
+import { Empty, Loading } from './parts/states';
+import { RulePage } from './rules/RulePage';
+import { RulesPage } from './rules/RulesPage';
+import { RunsPage } from './runs/RunsPage';
+import { RecordsPage } from './systems/RecordsPage';
+import { SystemsPage } from './systems/SystemsPage';
+import { TablesPage } from './tables/TablesPage';
+
+/** Every place and its address. */
+export function App() {
+  const session = useQuery(sessionQuery);
+  if (session.isPending) return <Loading />;
+  if (!session.data) return <SignIn />;
+  return (
+    <Routes>
+      <Route element={<Frame user={session.data} />}>
+        <Route index element={<Navigate to="/rules" replace />} />
+        <Route path="systems/:system?" element={<SystemsPage />} />
+        <Route path="records" element={<RecordsPage />} />
+        <Route path="tables/:table?" element={<TablesPage />} />
+        <Route path="rules" element={<RulesPage />} />
+        <Route path="rules/:id" element={<RulePage />} />
+        <Route path="bench/:sample?" element={<BenchPage />} />
+        <Route path="runs/:id?" element={<RunsPage />} />
+        <Route
+          path="*"
+          element={
+            <Empty title="There is nothing here">
+              The address leads nowhere. The bar above leads everywhere.
+            </Empty>
+          }
+        />
+      </Route>
+    </Routes>
+  );
+}

@@ -1,0 +1,69 @@
+import { ActionIcon, Button, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
+import { IconMoon, IconSun } from '@tabler/icons-react';
+import { NavLink, Outlet } from 'react-router';
+import type { SignedIn } from '@vast-knot/core';
+import { ask } from '../api/client';
+import { useNotices } from '../api/stream';
+
+const places = [
+  ['/systems', 'Systems'],
+  ['/tables', 'Tables'],
+  ['/rules', 'Rules'],
+  ['/bench', 'Bench'],
+  ['/runs', 'Runs'],
+] as const;
+
+/** The bar of places, in the order of the work, and the place at hand below it. */
+export function Frame({ user }: { readonly user: SignedIn }) {
+  useNotices();
+  const signOut = async () => {
+    await ask('/session', { method: 'DELETE' });
+    // A fresh page holds nothing of the person who left.
+    window.location.assign('/');
+  };
+  return (
+    <div className="frame">
+      <header className="topbar">
+        <a href="#place" className="skip">
+          Skip to the content
+        </a>
+        <NavLink to="/" className="brand">
+          <img src="/knot.svg" alt="" width={22} /> Vast Knot
+        </NavLink>
+        <nav aria-label="Places">
+          {places.map(([path, name]) => (
+            <NavLink key={path} to={path}>
+              {name}
+            </NavLink>
+          ))}
+        </nav>
+        <div className="end">
+          <SchemeSwitch />
+          <span className="dim small">
+            {user.name}
+            {user.role === 'reader' && ' (may read)'}
+          </span>
+          <Button variant="subtle" onClick={() => void signOut()}>
+            Sign out
+          </Button>
+        </div>
+      </header>
+      <main id="place" tabIndex={-1}>
+        <Outlet />
+      </main>
+    </div>
+  );
+}
+
+function SchemeSwitch() {
+  const { setColorScheme } = useMantineColorScheme();
+  const scheme = useComputedColorScheme('light');
+  const other = scheme === 'light' ? 'dark' : 'light';
+  return (
+    <Tooltip label={`Use ${other} colours`}>
+      <ActionIcon variant="subtle" aria-label={`Use ${other} colours`} onClick={() => setColorScheme(other)}>
+        {scheme === 'light' ? <IconMoon size={16} /> : <IconSun size={16} />}
+      </ActionIcon>
+    </Tooltip>
+  );
+}

@@ -1,0 +1,128 @@
+import { Button } from '@mantine/core';
+import { useMutation } from '@tanstack/react-query';
+import { NavLink, useNavigate } from 'react-router';
+import { fieldAt, type RuleBody, type RuleView, type SystemView } from '@vast-knot/core';
+import { ask, sentenceOf } from '../api/client';
+import { useRules, useSystems } from '../api/queries';
+import { useMayChange } from '../frame/useRole';
+import { SystemTag } from '../parts/SystemTag';
+import { Empty, Failure, Loading } from '../parts/states';
+import { Verdict } from '../parts/Verdict';
+
+/** The rules in their order, each in a sentence. */
+export function RulesPage() {
+  const rules = useRules();
+  const systems = useSystems();
+  if (rules.isPending || systems.isPending) return <Loading />;
+  if (rules.isError) return <Failure error={rules.error} again={() => void rules.refetch()} />;
+  const known = systems.data ?? [];
+  return (
+    <div className="page">
+      <div className="page-head">
+        <h1>Rules</h1>
+        <span className="dim">in the order in which they run</span>
+        <NewRule systems={known} />
+      </div>
+      {rules.data.length === 0 && (
+        <Empty title="There are no rules yet">
+          A rule says what to write where when a record changes. Begin one with the button above.
+        </Empty>
+      )}
+      <div className="boxed" role="list" aria-label="Rules">
+        {rules.data.map((rule, at) => (
+          <div role="listitem" key={rule.id}>
+            <NavLink
+              to={`/rules/${rule.id}`}
+              className="row"
+              style={{ gridTemplateColumns: '24px 1fr auto', padding: '10px 14px' }}
+            >
+              <span className="mono dim">{at + 1}</span>
+              <span>
+                <strong style={{ fontSize: 15 }}>{rule.draft.name}</strong>
+                <RuleSentence body={rule.draft} systems={known} />
+              </span>
+              <Standing rule={rule} />
+            </NavLink>
+          </div>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+/** Whether a rule runs, and whether its draft differs from what runs. */
+export function Standing({ rule }: { readonly rule: RuleView }) {
+  if (!rule.published) return <Verdict tone="quiet">draft, does not run</Verdict>;
+  const same = JSON.stringify(rule.published.body) === JSON.stringify(rule.draft);
+  return same ? (
+    <Verdict tone="settled">runs, version {rule.published.version}</Verdict>
+  ) : (
+    <Verdict tone="will">runs version {rule.published.version}, draft differs</Verdict>
+  );
+}
+
+function RuleSentence({
+  body,
+  systems,
+}: {
+  readonly body: RuleBody;
+  readonly systems: readonly SystemView[];
+}) {
+  const typeOf = (key: string, name: string) =>
+    systems.find((each) => each.key === key)?.recordTypes.find((each) => each.name === name);
+  const type = typeOf(body.trigger.system, body.trigger.recordType);
+  const watched = body.trigger.watched.map((path) => fieldAt(type?.fields ?? [], path)?.label ?? path);
+  const targets = body.actions.map((action) => {
+    const find = body.finds.find(({ alias }) => alias === action.target);
+    return find
+      ? { system: find.system, type: find.recordType }
+      : { system: body.trigger.system, type: body.trigger.recordType };
+  });
+  return (
+    <div className="dim">
+      <SystemTag system={body.trigger.system} /> {type?.label ?? body.trigger.recordType}{' '}
+      {body.trigger.kinds.join(' or ')}
+      {watched.length > 0 && `, when ${watched.join(' or ')} changed`}
+      {targets.map((target, at) => (
+        <span key={at}>
+          <span className="arrow">→</span>
+          <SystemTag system={target.system} /> {typeOf(target.system, target.type)?.label ?? target.type}
+          {body.actions[at] && ` (${body.actions[at].lines.map(({ field }) => field).join(', ')})`}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+function NewRule({ systems }: { readonly systems: readonly SystemView[] }) {
+  const navigate = useNavigate();
+  const mayChange = useMayChange();
+  const [first] = systems;
+  const create = useMutation({
+    mutationFn: (body: RuleBody) => ask<RuleView>('/rules', { method: 'POST', body }),
+    onSuccess: ({ id }) => void navigate(`/rules/${id}`),
+  });
+  if (!mayChange || !first) return null;
+  const begin = () =>
+    create.mutate({
+      name: 'New rule',
+      note: '',
+      trigger: {
+        system: first.key,
+        recordType: first.recordTypes[0]?.name ?? '',
+        kinds: ['updated'],
+        watched: [],
+      },
+      guard: '',
+      finds: [],
+      actions: [{ kind: 'write', target: 'record', lines: [] }],
+    });
+  return (
+    <span className="end">
+      {create.isError && <span className="value wrong">{sentenceOf(create.error)}</span>}
+      <Button onClick={begin} loading={create.isPending}>
+        New rule
+      </Button>
+    </span>
+  );
+}

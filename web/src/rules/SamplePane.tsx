@@ -1,0 +1,104 @@
+import { ActionIcon, Select } from '@mantine/core';
+import { IconChevronLeft, IconChevronRight } from '@tabler/icons-react';
+import { Link } from 'react-router';
+import type { RecordType, RuleReport, Sample, SampleSummary } from '@vast-knot/core';
+import { Payload } from '../parts/Payload';
+import { SystemTag } from '../parts/SystemTag';
+import { Verdict } from '../parts/Verdict';
+
+interface SamplePaneProps {
+  readonly samples: readonly SampleSummary[];
+  readonly sample: Sample | undefined;
+  readonly type: RecordType | undefined;
+  /** What the rule as edited does with the sample. */
+  readonly report: RuleReport | undefined;
+  readonly choose: (id: string) => void;
+  readonly onUse: (path: string) => void;
+}
+
+/** The present sample beside the sheet: its payload, and what the rule would do with it. */
+export function SamplePane({ samples, sample, type, report, choose, onUse }: SamplePaneProps) {
+  const at = samples.findIndex(({ id }) => id === sample?.id);
+  const step = (by: number) => {
+    const next = samples[(at + by + samples.length) % samples.length];
+    if (next) choose(next.id);
+  };
+  return (
+    <aside aria-label="Sample" style={{ padding: '16px 14px' }}>
+      <h2>Sample</h2>
+      {!sample ? (
+        <p className="dim">
+          No sample of this record type is kept yet. Open one of its <Link to="/runs">runs</Link> and press
+          “Replay on the bench”; it then shows here what this rule would write.
+        </p>
+      ) : (
+        <>
+          <div style={{ display: 'flex', gap: 4, alignItems: 'center' }}>
+            <ActionIcon
+              variant="default"
+              size="md"
+              aria-label="Previous sample"
+              disabled={samples.length < 2}
+              onClick={() => step(-1)}
+            >
+              <IconChevronLeft size={14} />
+            </ActionIcon>
+            <Select
+              aria-label="Present sample"
+              data={samples.map(({ id, name }) => ({ value: id, label: name }))}
+              value={sample.id}
+              onChange={(id) => id !== null && choose(id)}
+              style={{ flex: 1 }}
+            />
+            <ActionIcon
+              variant="default"
+              size="md"
+              aria-label="Next sample"
+              disabled={samples.length < 2}
+              onClick={() => step(1)}
+            >
+              <IconChevronRight size={14} />
+            </ActionIcon>
+          </div>
+          {report && <RuleAnswer report={report} sample={sample.id} />}
+          <p className="small dim" style={{ margin: '10px 0 4px' }}>
+            <SystemTag system={sample.event.ref.system} /> {type?.label}{' '}
+            <span className="mono">{sample.event.ref.id}</span> {sample.event.kind}. Press a name to use it in
+            the formula at hand.
+          </p>
+          <div className="boxed" style={{ padding: '4px 2px' }}>
+            <Payload type={type} event={sample.event} onUse={onUse} />
+          </div>
+        </>
+      )}
+    </aside>
+  );
+}
+
+function RuleAnswer({ report, sample }: { readonly report: RuleReport; readonly sample: string }) {
+  const tone =
+    report.verdict === 'writes'
+      ? 'will'
+      : report.verdict === 'failed'
+        ? 'wrong'
+        : report.verdict === 'nothing to write'
+          ? 'settled'
+          : 'quiet';
+  return (
+    <div className={`note ${tone === 'quiet' ? '' : tone}`} role="status">
+      <Verdict tone={tone}>
+        {tone === 'quiet'
+          ? 'writes nothing'
+          : tone === 'wrong'
+            ? 'fails'
+            : tone === 'settled'
+              ? 'nothing to change'
+              : 'would write'}
+      </Verdict>
+      <div>{report.because}</div>
+      <Link to={`/bench/${sample}`} className="small">
+        See the records on the bench
+      </Link>
+    </div>
+  );
+}

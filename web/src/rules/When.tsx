@@ -1,0 +1,101 @@
+import { Checkbox, MultiSelect, Select } from '@mantine/core';
+import {
+  changeKinds,
+  fieldAt,
+  leafFields,
+  type ChangeKind,
+  type RuleBody,
+  type SystemView,
+  type Trigger,
+} from '@vast-knot/core';
+import { SystemTag } from '../parts/SystemTag';
+import { Phrase } from './Phrase';
+
+interface WhenProps {
+  readonly trigger: Trigger;
+  readonly systems: readonly SystemView[];
+  readonly mistake: string | undefined;
+  readonly edit: (change: (body: RuleBody) => RuleBody) => void;
+}
+
+/** The clause “When a company in Customer Book is updated and any of phone, address changes”. */
+export function When({ trigger, systems, mistake, edit }: WhenProps) {
+  const system = systems.find(({ key }) => key === trigger.system);
+  const type = system?.recordTypes.find(({ name }) => name === trigger.recordType);
+  const set = (change: Partial<Trigger>) =>
+    edit((body) => ({ ...body, trigger: { ...body.trigger, ...change } }));
+  const labels = trigger.watched.map((path) => fieldAt(type?.fields ?? [], path)?.label ?? path);
+  const choose = (value: string | null) => {
+    const [key = '', recordType = ''] = (value ?? '').split('/');
+    set({ system: key, recordType, watched: [] });
+  };
+  const objects = (type?.fields ?? []).filter((field) => field.type === 'object');
+  const watchable = [
+    ...objects.map(({ name, label }) => ({ value: name, label: `${label} (any part)` })),
+    ...leafFields(type?.fields ?? [])
+      .filter(({ field }) => !field.keptBySystem)
+      .map(({ path, label }) => ({ value: path, label })),
+  ];
+  return (
+    <div className="clause">
+      <span className="word">When</span>
+      <span>
+        a{' '}
+        <Phrase
+          says={type?.label.toLowerCase() ?? trigger.recordType}
+          label="Record type that starts the rule"
+        >
+          <Select
+            label="Record type"
+            data={systems.map(({ key, name, recordTypes }) => ({
+              group: name,
+              items: recordTypes.map((each) => ({ value: `${key}/${each.name}`, label: each.label })),
+            }))}
+            value={`${trigger.system}/${trigger.recordType}`}
+            onChange={choose}
+          />
+        </Phrase>{' '}
+        in <SystemTag system={trigger.system} named /> is{' '}
+        <Phrase says={trigger.kinds.join(' or ')} label="Kinds of change" width={180}>
+          <Checkbox.Group
+            label="Kinds of change"
+            value={[...trigger.kinds]}
+            onChange={(kinds) => kinds.length > 0 && set({ kinds: kinds as ChangeKind[] })}
+          >
+            {changeKinds.map((kind) => (
+              <Checkbox key={kind} value={kind} label={kind} size="xs" mt={6} />
+            ))}
+          </Checkbox.Group>
+        </Phrase>
+        {trigger.kinds.includes('updated') && (
+          <>
+            {' '}
+            and any of{' '}
+            <Phrase
+              says={labels.length > 0 ? labels.join(', ') : 'its fields'}
+              label="Watched fields"
+              width={380}
+            >
+              <MultiSelect
+                label="Watched fields"
+                description="Only a change of one of these starts the rule."
+                data={watchable}
+                value={[...trigger.watched]}
+                onChange={(watched) => set({ watched })}
+                searchable
+                placeholder={trigger.watched.length === 0 ? 'any field' : undefined}
+              />
+            </Phrase>{' '}
+            changes
+          </>
+        )}
+        {trigger.kinds.includes('updated') && trigger.watched.length === 0 && (
+          <div className="small" style={{ color: 'var(--will)' }}>
+            No field is watched: every save of the record starts this rule.
+          </div>
+        )}
+        {mistake && <div className="value wrong">{mistake}</div>}
+      </span>
+    </div>
+  );
+}

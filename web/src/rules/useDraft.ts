@@ -1,0 +1,100 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { RuleBody, RuleView } from '@vast-knot/core';
+import { ApiProblem, ask } from '../api/client';
+import { keys } from '../api/queries';
+
+const saveAfterMs = 500;
+const mostSteps = 200;
+
+interface History {
+  readonly past: readonly RuleBody[];
+  readonly now: RuleBody;
+  readonly future: readonly RuleBody[];
+}
+
+export interface Draft {
+  readonly body: RuleBody;
+  readonly edit: (change: (body: RuleBody) => RuleBody) => void;
+  readonly undo: (() => void) | undefined;
+  readonly redo: (() => void) | undefined;
+  readonly saving: 'saved' | 'saving' | 'unsaved' | 'conflict' | 'failed';
+  readonly problem: string | undefined;
+  /** Saves what is not saved yet; gives the revision then. */
+  readonly settle: () => Promise<number>;
+}
+
+/** The draft at hand: every edit can be undone, and is saved by itself a moment later. */
+export function useDraft(rule: RuleView): Draft {
+  const client = useQueryClient();
+  const [history, setHistory] = useState<History>({ past: [], now: rule.draft, future: [] });
+  const saved = useRef({ body: rule.draft, revision: rule.revision });
+  const queue = useRef<Promise<unknown>>(Promise.resolve());
+  const save = useMutation({
+    mutationFn: async (body: RuleBody) => {
+      const view = await ask<RuleView>(`/rules/${rule.id}/draft`, {
+        method: 'PUT',
+        body,
+        ifMatch: saved.current.revision,
+      });
+      saved.current = { body, revision: view.revision };
+      client.setQueryData(keys.rule(rule.id), view);
+      void client.invalidateQueries({ queryKey: keys.rules, exact: true });
+    },
+  });
+  const { mutateAsync } = save;
+  const { now } = history;
+
+  const settle = useCallback(async () => {
+    const step = queue.current.then(() => (saved.current.body === now ? undefined : mutateAsync(now)));
+    // The next save goes on after a failed one; its own caller is told of the failure.
+    queue.current = step.catch(() => undefined);
+    await step;
+    return saved.current.revision;
+  }, [now, mutateAsync]);
+
+  useEffect(() => {
+    if (saved.current.body === now) return;
+    const timer = setTimeout(() => void settle().catch(() => undefined), saveAfterMs);
+    return () => clearTimeout(timer);
+  }, [now, settle]);
+
+  const edit = useCallback((change: (body: RuleBody) => RuleBody) => {
+    setHistory(({ past, now: body }) => ({
+      past: [...past, body].slice(-mostSteps),
+      now: change(body),
+      future: [],
+    }));
+  }, []);
+  const undo = useCallback(() => setHistory(stepBack), []);
+  const redo = useCallback(() => setHistory(stepForth), []);
+
+  const conflict = save.error instanceof ApiProblem && save.error.problem.status === 412;
+  return {
+    body: now,
+    edit,
+    undo: history.past.length > 0 ? undo : undefined,
+    redo: history.future.length > 0 ? redo : undefined,
+    saving: conflict
+      ? 'conflict'
+      : save.isError
+        ? 'failed'
+        : save.isPending
+          ? 'saving'
+          : save.isSuccess
+            ? 'saved'
+            : 'unsaved',
+    problem: save.error?.message,
+    settle,
+  };
+}
+
+function stepBack({ past, now, future }: History): History {
+  const last = past.at(-1);
+  return last ? { past: past.slice(0, -1), now: last, future: [now, ...future] } : { past, now, future };
+}
+
+function stepForth({ past, now, future }: History): History {
+  const [next, ...rest] = future;
+  return next ? { past: [...past, now], now: next, future: rest } : { past, now, future };
+}

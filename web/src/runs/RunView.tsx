@@ -1,0 +1,135 @@
+import { Button } from '@mantine/core';
+import { useMutation } from '@tanstack/react-query';
+import { Link, useNavigate } from 'react-router';
+import type { RunDetail } from '@vast-knot/core';
+import { ask, sentenceOf } from '../api/client';
+import { useRun, useSystems } from '../api/queries';
+import { Outcome } from '../bench/Outcome';
+import { RuleReports } from '../bench/RuleReports';
+import { useMayChange } from '../frame/useRole';
+import { Payload } from '../parts/Payload';
+import { SystemTag } from '../parts/SystemTag';
+import { Failure, Loading } from '../parts/states';
+import { shortTime } from '../parts/time';
+import { Verdict } from '../parts/Verdict';
+import { runVerdict } from './runVerdict';
+
+/** One run: what came in, what each rule saw and gave, and the records afterwards. */
+export function RunView({ id }: { readonly id: string }) {
+  const run = useRun(id);
+  const systems = useSystems().data ?? [];
+  if (run.isPending) return <Loading />;
+  if (run.isError) return <Failure error={run.error} again={() => void run.refetch()} />;
+  const { data } = run;
+  const [tone, word] = runVerdict(data.state, data.result, data.attempts);
+  const type = systems
+    .find(({ key }) => key === data.ref?.system)
+    ?.recordTypes.find(({ name }) => name === data.ref?.recordType);
+  return (
+    <article className="page" aria-label={`Run ${id}`}>
+      <div className="page-head">
+        <h1>
+          <SystemTag system={data.system} /> {data.recordName ?? 'Message'} {data.kind}
+        </h1>
+        <Verdict tone={tone}>{word}</Verdict>
+        <RunActions run={data} />
+      </div>
+      <p style={{ marginTop: 0 }}>
+        {data.because}
+        {data.nextAt && (
+          <span className="dim">
+            {' '}
+            Next try at {shortTime(data.nextAt)}, after {data.attempts}.
+          </span>
+        )}
+      </p>
+      <p className="small dim">
+        Run {data.id} · came {shortTime(data.receivedAt)}
+        {data.ref && (
+          <>
+            {' · '}
+            <Link
+              to={`/records?left=${data.ref.system}/${data.ref.recordType}/${data.ref.id}`}
+              className="mono"
+            >
+              {data.ref.recordType} {data.ref.id}
+            </Link>
+          </>
+        )}
+        {data.eventId && (
+          <span className="mono">
+            {' '}
+            · {data.source} · {data.eventId}
+          </span>
+        )}
+      </p>
+      {data.report && data.outcome.length > 0 && (
+        <section aria-label="Outcome">
+          <h2>Outcome</h2>
+          <Outcome records={data.outcome} />
+        </section>
+      )}
+      {data.report && (
+        <section aria-label="Rules">
+          <h2>Rules</h2>
+          <RuleReports reports={data.report.rules} />
+          {data.report.problems.map((problem) => (
+            <div key={problem} className="note wrong">
+              {problem}
+            </div>
+          ))}
+        </section>
+      )}
+      {data.event && (
+        <section aria-label="What came in">
+          <h2>What came in</h2>
+          <div className="boxed" style={{ padding: '6px 4px' }}>
+            <Payload type={type} event={data.event} />
+          </div>
+        </section>
+      )}
+      {data.body !== null && (
+        <section aria-label="The message as it came">
+          <h2>The message as it came</h2>
+          <pre
+            className="boxed mono"
+            style={{ padding: 10, whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}
+          >
+            {data.body}
+          </pre>
+        </section>
+      )}
+    </article>
+  );
+}
+
+function RunActions({ run }: { readonly run: RunDetail }) {
+  const navigate = useNavigate();
+  const mayChange = useMayChange();
+  const name = `${run.recordName ?? run.ref?.id ?? 'Event'}: ${run.changed.length > 0 ? run.changed.join(', ') : (run.kind ?? '')}`;
+  const take = useMutation({
+    mutationFn: () =>
+      ask<{ id: string }>('/samples', { method: 'POST', body: { run: run.id, name: name.slice(0, 120) } }),
+    onSuccess: ({ id }) => void navigate(`/bench/${id}`),
+  });
+  const retry = useMutation({ mutationFn: () => ask(`/runs/${run.id}/retry`, { method: 'POST' }) });
+  if (!mayChange || !run.event) return null;
+  const again = run.state === 'failed' || (run.state === 'waiting' && run.attempts > 0);
+  return (
+    <span className="end">
+      {(take.isError || retry.isError) && (
+        <span className="value wrong">{sentenceOf(take.error ?? retry.error)}</span>
+      )}
+      {again && (
+        <Button variant="default" loading={retry.isPending} onClick={() => retry.mutate()}>
+          Try again now
+        </Button>
+      )}
+      {run.report && (
+        <Button loading={take.isPending} onClick={() => take.mutate()}>
+          Replay on the bench
+        </Button>
+      )}
+    </span>
+  );
+}

@@ -1,0 +1,151 @@
+import { Select, TextInput } from '@mantine/core';
+import { IconSearch } from '@tabler/icons-react';
+import { NavLink, useParams, useSearchParams } from 'react-router';
+import type { RunSummary } from '@vast-knot/core';
+import { useRuns, useSystems } from '../api/queries';
+import { SystemTag } from '../parts/SystemTag';
+import { Empty, Failure, Loading } from '../parts/states';
+import { shortTime } from '../parts/time';
+import { Verdict } from '../parts/Verdict';
+import { VirtualRows } from '../parts/VirtualRows';
+import { RunView } from './RunView';
+import { runVerdict } from './runVerdict';
+
+const outcomes = [
+  { value: '', label: 'All outcomes' },
+  { value: 'result=wrote', label: 'Wrote' },
+  { value: 'result=nothing', label: 'Nothing to do' },
+  { value: 'result=own write', label: 'Our own writes' },
+  { value: 'result=partly failed', label: 'Partly failed' },
+  { value: 'state=failed', label: 'Failed' },
+  { value: 'state=waiting', label: 'Waiting' },
+  { value: 'state=malformed', label: 'Not understood' },
+  { value: 'state=refused', label: 'Refused' },
+];
+
+/** Everything that came in, newest first, with what it did; beside it the run at hand. */
+export function RunsPage() {
+  const { id } = useParams();
+  const [params, setParams] = useSearchParams();
+  const runs = useRuns(params);
+  const systems = useSystems().data ?? [];
+  const set = (changes: Readonly<Record<string, string>>) => {
+    setParams(
+      (known) => {
+        const next = new URLSearchParams(known);
+        for (const [name, value] of Object.entries(changes)) {
+          if (value === '') next.delete(name);
+          else next.set(name, value);
+        }
+        return next;
+      },
+      { replace: true },
+    );
+  };
+  const outcome = params.get('result')
+    ? `result=${params.get('result') ?? ''}`
+    : params.get('state')
+      ? `state=${params.get('state') ?? ''}`
+      : '';
+  const chooseOutcome = (value: string | null) => {
+    const [name = '', wanted = ''] = (value ?? '').split('=');
+    set({ result: '', state: '', ...(name !== '' && { [name]: wanted }) });
+  };
+  const all = runs.data?.pages.flatMap((page) => page.runs) ?? [];
+  const more = runs.hasNextPage && !runs.isFetchingNextPage ? () => void runs.fetchNextPage() : undefined;
+  return (
+    <div
+      className="split"
+      style={{ gridTemplateColumns: id === undefined ? '1fr' : 'minmax(420px, 38%) 1fr' }}
+    >
+      <section aria-label="Runs" style={{ display: 'grid', gridTemplateRows: 'auto 1fr' }}>
+        <div
+          style={{
+            display: 'flex',
+            gap: 8,
+            padding: '10px 14px',
+            borderBottom: '1px solid var(--line)',
+            alignItems: 'center',
+          }}
+        >
+          <h1 style={{ fontSize: 17, margin: 0 }}>Runs</h1>
+          <TextInput
+            aria-label="Search runs"
+            placeholder="Record, name or reason"
+            leftSection={<IconSearch size={13} />}
+            value={params.get('search') ?? ''}
+            onChange={(event) => set({ search: event.currentTarget.value })}
+            style={{ flex: 1, maxWidth: 320 }}
+          />
+          <Select aria-label="Outcome" data={outcomes} value={outcome} onChange={chooseOutcome} w={140} />
+          {id === undefined && (
+            <Select
+              aria-label="System"
+              data={[
+                { value: '', label: 'All systems' },
+                ...systems.map(({ key, name }) => ({ value: key, label: name })),
+              ]}
+              value={params.get('system') ?? ''}
+              onChange={(value) => set({ system: value ?? '' })}
+              w={150}
+            />
+          )}
+        </div>
+        {runs.isPending && <Loading />}
+        {runs.isError && <Failure error={runs.error} again={() => void runs.refetch()} />}
+        {runs.data && all.length === 0 && (
+          <Empty title="No run yet">
+            Change a record in one of the systems; what comes of it appears here at once.
+          </Empty>
+        )}
+        {all.length > 0 && (
+          <VirtualRows
+            items={all}
+            rowHeight={id === undefined ? 34 : 52}
+            label="Runs"
+            more={more}
+            row={(run) => <RunRow run={run} narrow={id !== undefined} query={params.toString()} />}
+          />
+        )}
+      </section>
+      {id !== undefined && <RunView id={id} />}
+    </div>
+  );
+}
+
+function RunRow({
+  run,
+  narrow,
+  query,
+}: {
+  readonly run: RunSummary;
+  readonly narrow: boolean;
+  readonly query: string;
+}) {
+  const [tone, word] = runVerdict(run.state, run.result, run.attempts);
+  const what = (
+    <span className="cut">
+      <SystemTag system={run.system} /> {run.recordName ?? run.ref?.recordType ?? 'message'}{' '}
+      <span className="mono small dim">{run.ref?.id}</span> {run.kind}
+    </span>
+  );
+  const to = `/runs/${run.id}${query === '' ? '' : `?${query}`}`;
+  if (narrow) {
+    return (
+      <NavLink to={to} className="row" style={{ gridTemplateColumns: '1fr auto', rowGap: 0 }}>
+        {what}
+        <Verdict tone={tone}>{word}</Verdict>
+        <span className="cut small dim">{run.because}</span>
+        <span className="mono small dim">{shortTime(run.receivedAt)}</span>
+      </NavLink>
+    );
+  }
+  return (
+    <NavLink to={to} className="row" style={{ gridTemplateColumns: '124px minmax(260px, 1.1fr) 150px 2fr' }}>
+      <span className="mono small dim">{shortTime(run.receivedAt)}</span>
+      {what}
+      <Verdict tone={tone}>{word}</Verdict>
+      <span className="cut">{run.because}</span>
+    </NavLink>
+  );
+}

@@ -1,0 +1,129 @@
+import { Button, Select, TextInput } from '@mantine/core';
+import { IconArrowLeft, IconSearch } from '@tabler/icons-react';
+import { leafFields, type RecordType, type RecordView } from '@vast-knot/core';
+import { useRecords, useSystems } from '../api/queries';
+import { SystemTag } from '../parts/SystemTag';
+import { Empty, Failure, Loading } from '../parts/states';
+import { Value } from '../parts/Value';
+import { VirtualRows } from '../parts/VirtualRows';
+import { RecordSheet } from './RecordSheet';
+
+export interface PaneState {
+  readonly system: string;
+  readonly recordType: string;
+  readonly id?: string;
+  readonly search: string;
+}
+
+interface RecordPaneProps {
+  readonly side: string;
+  readonly state: PaneState;
+  readonly onState: (state: PaneState) => void;
+}
+
+/** One side of the record view: a list of records, or one of them. */
+export function RecordPane({ side, state, onState }: RecordPaneProps) {
+  const systems = useSystems().data ?? [];
+  const system = systems.find(({ key }) => key === state.system);
+  const type = system?.recordTypes.find(({ name }) => name === state.recordType);
+  const choices = systems.map(({ key, name, recordTypes }) => ({
+    group: name,
+    items: recordTypes.map((each) => ({ value: `${key}/${each.name}`, label: `${name} · ${each.plural}` })),
+  }));
+  const choose = (value: string | null) => {
+    const [key = '', recordType = ''] = (value ?? '').split('/');
+    onState({ system: key, recordType, search: '' });
+  };
+  return (
+    <section aria-label={`${side} side`} style={{ display: 'grid', gridTemplateRows: 'auto 1fr' }}>
+      <header
+        style={{
+          display: 'flex',
+          gap: 8,
+          padding: '10px 14px',
+          alignItems: 'center',
+          borderBottom: '1px solid var(--line)',
+        }}
+      >
+        <SystemTag system={state.system} />
+        <Select
+          aria-label={`${side} side shows`}
+          data={choices}
+          value={`${state.system}/${state.recordType}`}
+          onChange={choose}
+          w={220}
+        />
+        {state.id === undefined ? (
+          <TextInput
+            aria-label={`Search ${type?.plural ?? 'records'}`}
+            placeholder={`Search ${type?.plural.toLowerCase() ?? ''} by name or id`}
+            leftSection={<IconSearch size={13} />}
+            value={state.search}
+            onChange={(event) => onState({ ...state, search: event.currentTarget.value })}
+            style={{ flex: 1 }}
+          />
+        ) : (
+          <Button
+            variant="subtle"
+            leftSection={<IconArrowLeft size={13} />}
+            onClick={() =>
+              onState({ system: state.system, recordType: state.recordType, search: state.search })
+            }
+          >
+            All {type?.plural.toLowerCase()}
+          </Button>
+        )}
+      </header>
+      {type && state.id === undefined && <RecordList type={type} state={state} onState={onState} />}
+      {type && state.id !== undefined && (
+        <RecordSheet
+          key={`${state.system}/${type.name}/${state.id}`}
+          type={type}
+          recordRef={{ system: state.system, recordType: type.name, id: state.id }}
+        />
+      )}
+    </section>
+  );
+}
+
+function RecordList({ type, state, onState }: { readonly type: RecordType } & Omit<RecordPaneProps, 'side'>) {
+  const records = useRecords(state.system, type.name, state.search);
+  if (records.isPending) return <Loading />;
+  if (records.isError) return <Failure error={records.error} again={() => void records.refetch()} />;
+  const all = records.data.pages.flatMap((page) => page.records);
+  if (all.length === 0)
+    return (
+      <Empty title={`No ${type.plural.toLowerCase()} found`}>
+        Nothing matches “{state.search}”. Search by another name or id.
+      </Empty>
+    );
+  const extra = leafFields(type.fields)
+    .filter(({ path }) => path !== type.idField && path !== type.nameField)
+    .slice(0, 2);
+  const row = ({ ref, record }: RecordView) => (
+    <button
+      type="button"
+      className="row"
+      style={{
+        gridTemplateColumns: '84px 1.4fr 1fr 1fr',
+        border: 0,
+        borderBottom: '1px solid var(--line-soft)',
+        font: 'inherit',
+        textAlign: 'left',
+        cursor: 'pointer',
+      }}
+      onClick={() => onState({ ...state, id: ref.id })}
+    >
+      <span className="mono">{ref.id}</span>
+      <span className="cut">{String(record[type.nameField] ?? '')}</span>
+      {extra.map(({ path }) => (
+        <span key={path} className="cut">
+          <Value json={record[path]} />
+        </span>
+      ))}
+    </button>
+  );
+  const more =
+    records.hasNextPage && !records.isFetchingNextPage ? () => void records.fetchNextPage() : undefined;
+  return <VirtualRows items={all} rowHeight={32} label={type.plural} row={row} more={more} />;
+}

@@ -1,0 +1,121 @@
+import { Button } from '@mantine/core';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import {
+  leafFields,
+  readPath,
+  type Json,
+  type RecordRef,
+  type RecordType,
+  type RecordView,
+} from '@vast-knot/core';
+import { ask, sentenceOf } from '../api/client';
+import { keys, recordPath, useRecord } from '../api/queries';
+import { useArrivals } from '../api/stream';
+import { useMayChange } from '../frame/useRole';
+import { Failure, Loading } from '../parts/states';
+import { Value } from '../parts/Value';
+import { FieldInput } from './FieldInput';
+
+/** One record, field by field: what it holds, what just arrived, and what the person is about to change. */
+export function RecordSheet({
+  type,
+  recordRef,
+}: {
+  readonly type: RecordType;
+  readonly recordRef: RecordRef;
+}) {
+  const record = useRecord(recordRef);
+  const arrived = useArrivals(recordRef);
+  const mayChange = useMayChange();
+  const client = useQueryClient();
+  const [edits, setEdits] = useState<Readonly<Record<string, Json>>>({});
+  const save = useMutation({
+    mutationFn: (view: RecordView) =>
+      ask<RecordView>(recordPath(recordRef), {
+        method: 'PATCH',
+        body: { set: edits },
+        ...(view.version !== null && { ifMatch: view.version }),
+      }),
+    onSuccess: (view) => {
+      client.setQueryData(keys.record(recordRef), view);
+      setEdits({});
+    },
+  });
+  if (record.isPending) return <Loading />;
+  if (record.isError) return <Failure error={record.error} again={() => void record.refetch()} />;
+  const edited = Object.keys(edits).length;
+  const title = String(readPath(record.data.record, type.nameField) ?? recordRef.id);
+  return (
+    <div style={{ padding: '12px 14px', overflow: 'auto' }}>
+      <div className="page-head">
+        <h1 style={{ fontSize: 18 }}>{title}</h1>
+        <span className="mono dim">
+          {type.label} {recordRef.id}
+        </span>
+        {edited > 0 && (
+          <span className="end">
+            <Button variant="subtle" onClick={() => setEdits({})}>
+              Undo
+            </Button>
+            <Button color="ember" loading={save.isPending} onClick={() => save.mutate(record.data)}>
+              Save {edited === 1 ? 'the change' : `${edited} changes`}
+            </Button>
+          </span>
+        )}
+      </div>
+      {save.isError && (
+        <div className="note wrong" role="alert">
+          {sentenceOf(save.error)}
+        </div>
+      )}
+      <table className="grid boxed">
+        <thead>
+          <tr>
+            <th style={{ width: '34%' }}>Field</th>
+            <th>Value</th>
+          </tr>
+        </thead>
+        <tbody>
+          {leafFields(type.fields).map(({ path, label, field }) => (
+            <tr key={path} className={arrived.includes(path) ? 'arrived' : undefined}>
+              <td>
+                {label}
+                {arrived.includes(path) && <span className="verdict will small"> just changed</span>}
+              </td>
+              <td>
+                {field.readOnly || !mayChange ? (
+                  <Value json={readPath(record.data.record, path)} />
+                ) : (
+                  <FieldInput
+                    field={field}
+                    label={label}
+                    json={path in edits ? edits[path] : readPath(record.data.record, path)}
+                    changed={path in edits}
+                    onChange={(json) =>
+                      setEdits((known) => withEdit(known, path, json, readPath(record.data.record, path)))
+                    }
+                    onEnter={() => edited > 0 && save.mutate(record.data)}
+                  />
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** The edits with one more; typing the old value again is no edit. */
+function withEdit(
+  known: Readonly<Record<string, Json>>,
+  path: string,
+  json: Json,
+  held: Json | undefined,
+): Readonly<Record<string, Json>> {
+  const { [path]: _dropped, ...others } = known;
+  return (json ?? null) === (held ?? null) || (json === '' && (held ?? null) === null)
+    ? others
+    : { ...others, [path]: json };
+}

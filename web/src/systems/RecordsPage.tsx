@@ -1,0 +1,44 @@
+import { useSearchParams } from 'react-router';
+import { useSystems } from '../api/queries';
+import { Failure, Loading } from '../parts/states';
+import { RecordPane, type PaneState } from './RecordPane';
+
+/** Records of two systems side by side. What each side shows stands in the address. */
+export function RecordsPage() {
+  const systems = useSystems();
+  const [params, setParams] = useSearchParams();
+  if (systems.isPending) return <Loading />;
+  if (systems.isError) return <Failure error={systems.error} />;
+  const [first, second = first] = systems.data;
+  const fallback = (key: string | undefined, type: string | undefined) => `${key ?? ''}/${type ?? ''}`;
+  const left = read(params.get('left') ?? fallback(first?.key, first?.recordTypes[0]?.name));
+  const right = read(params.get('right') ?? fallback(second?.key, second?.recordTypes.at(-1)?.name));
+  const update = (side: 'left' | 'right') => (state: PaneState) => {
+    setParams(
+      (known) => {
+        const next = new URLSearchParams(known);
+        next.set('left', write(side === 'left' ? state : left));
+        next.set('right', write(side === 'right' ? state : right));
+        return next;
+      },
+      { replace: true },
+    );
+  };
+  return (
+    <div className="split" style={{ gridTemplateColumns: '1fr 1fr' }}>
+      <RecordPane side="Left" state={left} onState={update('left')} />
+      <RecordPane side="Right" state={right} onState={update('right')} />
+    </div>
+  );
+}
+
+/** `system/type`, `system/type/id`, with a search after `?`. */
+function read(text: string): PaneState {
+  const [path = '', search = ''] = text.split('?');
+  const [system = '', recordType = '', id] = path.split('/');
+  return { system, recordType, search, ...(id !== undefined && id !== '' && { id }) };
+}
+
+function write({ system, recordType, id, search }: PaneState): string {
+  return `${system}/${recordType}${id === undefined ? '' : `/${id}`}${search === '' ? '' : `?${search}`}`;
+}

@@ -1,0 +1,113 @@
+import { Link, NavLink, useParams } from 'react-router';
+import { leafFields, type Field, type RecordType, type SystemView } from '@vast-knot/core';
+import { useSystems } from '../api/queries';
+import { SystemTag } from '../parts/SystemTag';
+import { Empty, Failure, Loading } from '../parts/states';
+import { count } from '../parts/time';
+
+/** The connected systems, and the schema of the one at hand. */
+export function SystemsPage() {
+  const { system: key } = useParams();
+  const systems = useSystems();
+  if (systems.isPending) return <Loading />;
+  if (systems.isError) return <Failure error={systems.error} again={() => void systems.refetch()} />;
+  const system = systems.data.find((each) => each.key === key) ?? systems.data[0];
+  if (!system)
+    return (
+      <Empty title="No system is connected yet">
+        Start the demo, or bring in a bundle that describes your systems.
+      </Empty>
+    );
+  return (
+    <div className="split" style={{ gridTemplateColumns: '250px 1fr' }}>
+      <nav aria-label="Systems" style={{ paddingTop: 12 }}>
+        {systems.data.map((each) => (
+          <NavLink
+            key={each.key}
+            to={`/systems/${each.key}`}
+            className={`row ${each === system ? 'active' : ''}`}
+            style={{ padding: '9px 14px' }}
+          >
+            <SystemTag system={each.key} named />
+            <span className="small dim">{each.recordTypes.map(({ plural }) => plural).join(', ')}</span>
+          </NavLink>
+        ))}
+      </nav>
+      <Schema system={system} />
+    </div>
+  );
+}
+
+function Schema({ system }: { readonly system: SystemView }) {
+  const first = system.recordTypes[0]?.name ?? '';
+  return (
+    <div className="page">
+      <div className="page-head">
+        <h1>
+          <SystemTag system={system.key} named />
+        </h1>
+        <span className="dim mono">{system.baseUrl}</span>
+        <span className="end">
+          <Link to={`/records?left=${system.key}/${first}`}>Look at its records</Link>
+        </span>
+      </div>
+      {system.recordTypes.map((type) => (
+        <section key={type.name} style={{ marginBottom: 24 }} aria-label={type.plural}>
+          <h2>
+            {type.plural} <span className="mono dim">{type.name}</span>{' '}
+            <span className="dim small">{count(leafFields(type.fields).length, 'field')}</span>
+          </h2>
+          <FieldTable type={type} />
+        </section>
+      ))}
+    </div>
+  );
+}
+
+function FieldTable({ type }: { readonly type: RecordType }) {
+  return (
+    <table className="grid boxed">
+      <thead>
+        <tr>
+          <th style={{ width: '24%' }}>Field</th>
+          <th style={{ width: '22%' }}>API name</th>
+          <th style={{ width: '12%' }}>Type</th>
+          <th style={{ width: '14%' }}>Limits</th>
+          <th>Options, references</th>
+        </tr>
+      </thead>
+      <tbody>
+        {leafFields(type.fields).map(({ path, label, field }) => (
+          <tr key={path}>
+            <td>
+              {label}{' '}
+              {field.required && (
+                <span className="required" title="required">
+                  required
+                </span>
+              )}
+              {field.readOnly && <span className="dim small"> read-only</span>}
+            </td>
+            <td className="mono">{path}</td>
+            <td>{field.type}</td>
+            <td className="mono">{limitsOf(field)}</td>
+            <td>
+              {field.refersTo
+                ? `→ ${field.refersTo.join(', ')}`
+                : field.options?.map(({ value, label: name }) => `${value} (${name})`).join(', ')}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function limitsOf({ maxLength, min, max }: Field): string {
+  const parts = [
+    maxLength !== undefined && `≤ ${maxLength} chars`,
+    min !== undefined && `≥ ${min}`,
+    max !== undefined && `≤ ${max}`,
+  ];
+  return parts.filter(Boolean).join(', ');
+}

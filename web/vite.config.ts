@@ -1,0 +1,9 @@
+import react from '@vitejs/plugin-react';
+import { defineConfig } from 'vite';
+
+export default defineConfig({
+  plugins: [react()],
+  worker: { format: 'es' },
+  build: { target: 'es2022', chunkSizeWarningLimit: 1500 },
+  server: { proxy: { '/api': 'http://127.0.0.1:4600' } },
+});
