@@ -20,7 +20,14 @@ const shared = {
     '/node_modules/(?!(@formulajs|bessel|jstat|uuid|temporal-polyfill|temporal-utils|@vast-knot)/)',
   ],
 };
-const roots = ['<rootDir>/core', '<rootDir>/server', '<rootDir>/standins', '<rootDir>/web', '<rootDir>/demo'];
+const roots = [
+  '<rootDir>/core',
+  '<rootDir>/server',
+  '<rootDir>/standins',
+  '<rootDir>/web',
+  '<rootDir>/demo',
+  '<rootDir>/e2e',
+];
 
 module.exports = {
   projects: [

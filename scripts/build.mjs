@@ -14,23 +14,28 @@ export async function build() {
   const state = await fingerprint();
   if (existsSync(stamp) && (await readFile(stamp, 'utf8')) === state) return;
   say('Building …');
-  const [{ build: bundle }, { build: buildWeb }] = await Promise.all([import('esbuild'), import('vite')]);
-  const node = (from, to) =>
-    bundle({
-      entryPoints: [join(root, from)],
-      outfile: join(root, to),
-      bundle: true,
-      platform: 'node',
-      target: 'node20',
-      format: 'esm',
-      sourcemap: true,
-      logLevel: 'warning',
-      plugins: [externalPackages],
-    });
-  await node('server/src/main.ts', 'server/dist/main.mjs');
-  await node('standins/src/main.ts', 'standins/dist/main.mjs');
+  const { build: buildWeb } = await import('vite');
+  await bundle('server/src/main.ts', 'server/dist/main.mjs');
+  await bundle('standins/src/main.ts', 'standins/dist/main.mjs');
   await buildWeb({ root: join(root, 'web'), configFile: join(root, 'web/vite.config.ts'), logLevel: 'warn' });
   await writeFile(stamp, state);
+}
+
+/** Bundles one entry with the workspace's own packages for Node.js. */
+export async function bundle(from, to) {
+  const { build: esbuild } = await import('esbuild');
+  await esbuild({
+    absWorkingDir: root,
+    entryPoints: [from],
+    outfile: to,
+    bundle: true,
+    platform: 'node',
+    target: 'node20',
+    format: 'esm',
+    sourcemap: true,
+    logLevel: 'warning',
+    plugins: [externalPackages],
+  });
 }
 
 /** Packages of the registry stay outside the bundles; the workspace's own are part of them. */

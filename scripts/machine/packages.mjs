@@ -21,8 +21,9 @@ export async function ensurePackages() {
   if (existsSync(stamp) && (await readFile(stamp, 'utf8')) === lock) return;
   say('Installing packages from the npm registry …');
   await mkdir(local, { recursive: true });
-  await command('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
-    failure: 'The packages could not be installed: “npm ci” failed. Its output stands above.',
+  // `npm ci` insists on packages for machines other than this one, which a mirror of the registry may not have.
+  await command('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], {
+    failure: 'The packages could not be installed: “npm install” failed. Its output stands above.',
   });
   await writeFile(stamp, lock);
 }

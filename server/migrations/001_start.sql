@@ -136,8 +136,8 @@ CREATE TABLE writes (
 CREATE INDEX writes_of_record ON writes (system, record_type, record_id, written_at DESC);
 CREATE INDEX writes_in_flight ON writes (system, record_type, record_id) WHERE state = 'sending';
 
--- Worker processes and the names under which the job queue knows them; a row whose lock is free belongs to a dead one.
+-- Worker processes and the name under which the job queue knows each; a row whose lock is free belongs to a dead one.
 CREATE TABLE worker_processes (
   lock_key integer PRIMARY KEY,
-  worker_ids text[] NOT NULL
+  pool_id text
 );

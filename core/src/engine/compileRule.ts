@@ -1,6 +1,7 @@
 import { compile, type Formula } from '../formula/compile';
 import { FormulaError } from '../formula/error';
 import type { Scope } from '../formula/scope';
+import { pathReader, type Json, type JsonObject } from '../model/json';
 import { fieldAt, type Catalog, type Field, type RecordType } from '../model/system';
 import type { Find, MappingLine, MatchCondition, Rule, WriteAction } from '../model/rule';
 import type { TableIndex } from '../model/table';
@@ -15,6 +16,8 @@ export interface CompiledFind extends Omit<Find, 'match'> {
 
 export interface CompiledLine extends MappingLine {
   readonly definition: Field;
+  /** What a target record holds in the field now. */
+  readonly read: (target: JsonObject) => Json | undefined;
   readonly compiled: Formula;
 }
 
@@ -110,7 +113,7 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
       else if (definition.readOnly)
         note(`${path}/field`, `“${definition.label}” is read-only in its system.`);
       const compiled = formulaAt(`${path}/formula`, line.formula, lineScope);
-      return definition && compiled ? [{ ...line, definition, compiled }] : [];
+      return definition && compiled ? [{ ...line, definition, compiled, read: pathReader(line.field) }] : [];
     });
     return [{ ...action, lines }];
   });

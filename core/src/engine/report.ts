@@ -30,8 +30,8 @@ export interface LineReport {
   /** What the formula gave, as the field would store it. */
   readonly value: Reported;
   readonly verdict: LineVerdict;
-  /** Why a line is kept or failed. */
-  readonly because?: string;
+  /** Why a line is kept or failed; null where there is nothing to explain. */
+  readonly because: string | null;
 }
 
 /** What a rule did at one of its steps, with what went in and what came out. */

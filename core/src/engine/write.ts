@@ -1,11 +1,11 @@
-import { encodeFor } from '../formula/encode';
-import type { Env } from '../formula/scope';
-import { FormulaError } from '../formula/error';
-import { isBlankJson, sameValue } from '../model/equal';
-import { readPath, type JsonObject } from '../model/json';
 import type { FieldEdit } from '../change/recordChange';
+import { encodeFor } from '../formula/encode';
+import { FormulaError } from '../formula/error';
+import type { Env } from '../formula/scope';
+import { isBlankJson, sameValue } from '../model/equal';
+import type { Json, JsonObject } from '../model/json';
 import type { CompiledLine } from './compileRule';
-import type { LineReport } from './report';
+import type { LineReport, LineVerdict, Reported } from './report';
 import { toReported } from './reported';
 
 /** Computes the lines of a ledger for one target record: a report for each, and the edits that they ask for. */
@@ -17,7 +17,7 @@ export function runLines(
   const reports: LineReport[] = [];
   const edits: FieldEdit[] = [];
   for (const line of lines) {
-    const held = readPath(target, line.field);
+    const held = line.read(target);
     const report = runLine(line, held, env);
     reports.push(report);
     if (report.verdict === 'changes' && 'json' in report.value) {
@@ -27,27 +27,33 @@ export function runLines(
   return { reports, edits };
 }
 
-function runLine(line: CompiledLine, held: JsonObject[string], env: Env): LineReport {
-  const base = { field: line.field, formula: line.formula, before: held ?? null };
+function runLine(line: CompiledLine, held: Json | undefined, env: Env): LineReport {
   const value = line.compiled.run(env);
-  if (value instanceof FormulaError) {
-    return { ...base, value: toReported(value), verdict: 'error', because: value.message };
-  }
+  if (value instanceof FormulaError) return reported(line, held, toReported(value), 'error', value.message);
   if (line.policy === 'target blank' && !isBlankJson(held)) {
-    return {
-      ...base,
-      value: toReported(value),
-      verdict: 'kept',
-      because: 'The field already holds a value.',
-    };
+    return reported(line, held, toReported(value), 'kept', 'The field already holds a value.');
   }
   if (line.policy === 'value present' && (value === null || value === '')) {
-    return { ...base, value: { json: null }, verdict: 'kept', because: 'The formula gave blank.' };
+    return reported(line, held, { json: null }, 'kept', 'The formula gave blank.');
   }
   const encoded = encodeFor(line.definition, value);
-  if ('problem' in encoded) {
-    return { ...base, value: toReported(value), verdict: 'error', because: encoded.problem };
-  }
-  const verdict = sameValue(line.definition, held, encoded.json) ? 'same' : 'changes';
-  return { ...base, value: encoded, verdict };
+  if ('problem' in encoded) return reported(line, held, toReported(value), 'error', encoded.problem);
+  return reported(
+    line,
+    held,
+    encoded,
+    sameValue(line.definition, held, encoded.json) ? 'same' : 'changes',
+    null,
+  );
+}
+
+/** One literal for all reports: objects of one shape are what keeps a ledger over many records fast. */
+function reported(
+  line: CompiledLine,
+  held: Json | undefined,
+  value: Reported,
+  verdict: LineVerdict,
+  because: string | null,
+): LineReport {
+  return { field: line.field, formula: line.formula, before: held ?? null, value, verdict, because };
 }

@@ -18,6 +18,7 @@ export function compareValues(a: Value, b: Value): number | FormulaError {
 
 /** Equality as `=` sees it: blank equals blank and empty text, and differs from everything else. */
 export function equalValues(a: Value, b: Value): boolean | FormulaError {
+  if (typeof a === 'string' && typeof b === 'string') return a === b;
   if (a instanceof FormulaError) return a;
   if (b instanceof FormulaError) return b;
   if (isBlank(a) || isBlank(b)) return isBlank(a) && isBlank(b);

@@ -1,4 +1,4 @@
-import { FormulaError } from './error';
+import { FormulaError, type Place } from './error';
 import { functionNamed, formulaFunctions } from './functions';
 import type { FormFunction, OrdinaryFunction, Param } from './functions/define';
 import { typeName } from './names';
@@ -148,7 +148,10 @@ function typeOrdinary(
   return { node, type, children, run: caller(entry, node, children, params) };
 }
 
-/** Computes the arguments, lets errors and blanks through, reads each by its parameter, and calls. */
+/**
+ * Computes the arguments, lets errors and blanks through, reads each by its parameter, and calls. Literals are read
+ * once, when the formula is compiled.
+ */
 function caller(
   entry: OrdinaryFunction,
   node: Node,
@@ -156,22 +159,42 @@ function caller(
   params: readonly (Param<unknown> | undefined)[],
 ): Evaluate {
   const { call, seesBlanks } = entry;
-  const count = children.length;
-  const runs = children.map((child) => child.run);
-  const reads = params.map((param) => param?.read);
+  const fixed: unknown[] = children.map(() => undefined);
+  const computed: { at: number; run: Evaluate; read: Param<unknown>['read']; place: Place }[] = [];
+  children.forEach((child, at) => {
+    const read = params[at]?.read ?? ((value: Value) => value);
+    const literal = literalOf(child);
+    const value = literal === undefined ? undefined : read(literal);
+    if (value === undefined || value instanceof FormulaError) {
+      computed.push({ at, run: child.run, read, place: child.node.place });
+    } else fixed[at] = value;
+  });
   return (env) => {
-    const args: unknown[] = new Array(count);
-    for (let at = 0; at < count; at++) {
-      const value = runs[at]?.(env) ?? null;
+    const args = fixed.slice();
+    for (const { at, run, read, place } of computed) {
+      const value = run(env);
       if (value instanceof FormulaError) return value;
       if (value === null && !seesBlanks) return null;
-      const read = reads[at]?.(value);
-      if (read instanceof FormulaError) return read.at(children[at]?.node.place ?? node.place);
-      args[at] = read;
+      const ready = read(value);
+      if (ready instanceof FormulaError) return ready.at(place);
+      args[at] = ready;
     }
     const result = call(args, env);
     return result instanceof FormulaError ? result.at(node.place) : result;
   };
+}
+
+/** The value of a literal, which needs no environment; undefined for everything else. */
+function literalOf({ node }: Typed): Value | undefined {
+  switch (node.kind) {
+    case 'text':
+    case 'boolean':
+      return node.value;
+    case 'number':
+      return settleNumber(new Exact(node.value));
+    default:
+      return undefined;
+  }
 }
 
 function placed(value: Value, node: Node): Value {

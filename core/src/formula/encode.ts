@@ -4,11 +4,11 @@ import type { Field } from '../model/system';
 import { FormulaError } from './error';
 import { Exact, isDate, isInstant, isList, isNumberValue, toText, typeName, type Value } from './value';
 
+/** JSON for a field, or the sentence that says why there is none. */
+export type Encoded = { readonly json: Json } | { readonly problem: string };
+
 /** The JSON to store, or the reason why the field cannot hold the value. Nothing is cut or rounded in silence. */
-export function encodeFor(
-  field: Field,
-  value: Value,
-): { readonly json: Json } | { readonly problem: string } {
+export function encodeFor(field: Field, value: Value): Encoded {
   if (value instanceof FormulaError) return { problem: value.message };
   if (value === null || value === '') {
     return field.required
@@ -41,21 +41,29 @@ function misfit(field: Field, wanted: string, value: Value): { readonly problem:
   return { problem: `“${field.label}” takes ${wanted}, and the formula gave ${typeName(value)}.` };
 }
 
-function encodeText(field: Field, value: Value) {
-  if (
-    isList(value) ||
-    (typeof value === 'object' && !isNumberValue(value) && !isDate(value) && !isInstant(value))
-  ) {
-    return misfit(field, 'text', value);
-  }
-  const text = toText(value);
-  const length = [...text].length;
-  if (field.maxLength !== undefined && length > field.maxLength) {
-    return {
-      problem: `“${field.label}” holds ${field.maxLength} characters at most, and the value has ${length}.`,
-    };
+function encodeText(field: Field, value: Value): Encoded {
+  if (typeof value !== 'string' && (isList(value) || isObject(value))) return misfit(field, 'text', value);
+  const text = typeof value === 'string' ? value : toText(value);
+  // There are never more code points than UTF-16 units, so that most texts need no counting.
+  if (field.maxLength !== undefined && text.length > field.maxLength) {
+    const length = [...text].length;
+    if (length > field.maxLength) {
+      return {
+        problem: `“${field.label}” holds ${field.maxLength} characters at most, and the value has ${length}.`,
+      };
+    }
   }
   return { json: text };
+}
+
+function isObject(value: Value): boolean {
+  return (
+    typeof value === 'object' &&
+    value !== null &&
+    !isNumberValue(value) &&
+    !isDate(value) &&
+    !isInstant(value)
+  );
 }
 
 function encodeChoice(field: Field, value: Value) {

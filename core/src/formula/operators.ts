@@ -1,4 +1,4 @@
-import { Temporal } from 'temporal-polyfill';
+import type { Temporal } from 'temporal-polyfill';
 import { compareValues, equalValues } from './compare';
 import { FormulaError } from './error';
 import { add, divide, multiply, power, subtract } from './numeric';

@@ -11,12 +11,23 @@ export function isJsonObject(value: unknown): value is JsonObject {
 
 /** Reads `address.town` from a record. Only own properties count; a missing step gives undefined. */
 export function readPath(record: JsonObject | null | undefined, path: string): Json | undefined {
-  let here: Json | undefined = record;
-  for (const step of path.split('.')) {
-    if (!isJsonObject(here) || !Object.hasOwn(here, step)) return undefined;
-    here = here[step];
+  return pathReader(path)(record);
+}
+
+/** The reader of one path, for reading it from many records. */
+export function pathReader(path: string): (record: JsonObject | null | undefined) => Json | undefined {
+  if (!path.includes('.')) {
+    return (record) => (record && Object.hasOwn(record, path) ? record[path] : undefined);
   }
-  return here;
+  const steps = path.split('.');
+  return (record) => {
+    let here: Json | undefined = record;
+    for (const step of steps) {
+      if (!isJsonObject(here) || !Object.hasOwn(here, step)) return undefined;
+      here = here[step];
+    }
+    return here;
+  };
 }
 
 /** A copy of the record in which `path` holds `value`; objects on the way are copied, or made when absent. */

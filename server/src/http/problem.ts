@@ -51,7 +51,7 @@ export function answerProblems(log: (error: unknown) => void): ErrorRequestHandl
       return;
     }
     const problem = toProblem(error);
-    if (problem.status >= 500) log(error);
+    if (problem.status >= 500 && !(error instanceof HttpProblem)) log(error);
     response.status(problem.status).type('application/problem+json').json(problem.view());
   };
 }

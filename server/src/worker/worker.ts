@@ -35,20 +35,15 @@ export class Worker {
     await lock.connect();
     const lockKey = randomInt(1, 2 ** 31 - 1);
     await lock.query('SELECT pg_advisory_lock(4600, $1)', [lockKey]);
-    await lock.query(`INSERT INTO worker_processes VALUES ($1, '{}')`, [lockKey]);
+    await lock.query('INSERT INTO worker_processes (lock_key) VALUES ($1)', [lockKey]);
     await releaseDead(pool, log);
 
     const events: WorkerEvents = new EventEmitter() as WorkerEvents;
-    let listed: Promise<unknown> = Promise.resolve();
-    events.on('worker:create', ({ worker }) => {
-      listed = listed
-        .then(() =>
-          lock.query('UPDATE worker_processes SET worker_ids = worker_ids || $2::text WHERE lock_key = $1', [
-            lockKey,
-            worker.workerId,
-          ]),
-        )
-        .catch((error: unknown) => log.error(error, 'a worker could not be listed'));
+    // The queue locks jobs in the name of the pool.
+    events.on('pool:create', ({ workerPool }) => {
+      lock
+        .query('UPDATE worker_processes SET pool_id = $2 WHERE lock_key = $1', [lockKey, workerPool.id])
+        .catch((error: unknown) => log.error(error, 'this worker could not be listed'));
     });
     const runner = await run({
       pgPool: pool,
@@ -86,12 +81,12 @@ export class Worker {
 async function releaseDead(pool: Pool, log: Log): Promise<void> {
   const client = await pool.connect();
   try {
-    const { rows } = await client.query<{ lock_key: number; worker_ids: string[] }>(
-      'SELECT lock_key, worker_ids FROM worker_processes WHERE pg_try_advisory_lock(4600, lock_key)',
+    const { rows } = await client.query<{ lock_key: number; pool_id: string | null }>(
+      'SELECT lock_key, pool_id FROM worker_processes WHERE pg_try_advisory_lock(4600, lock_key)',
     );
     if (rows.length === 0) return;
     const utils = await makeWorkerUtils({ pgPool: pool });
-    await utils.forceUnlockWorkers(rows.flatMap((row) => row.worker_ids));
+    await utils.forceUnlockWorkers(rows.flatMap((row) => row.pool_id ?? []));
     await utils.release();
     const keys = rows.map((row) => row.lock_key);
     await client.query('DELETE FROM worker_processes WHERE lock_key = ANY ($1)', [keys]);

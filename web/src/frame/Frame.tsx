@@ -1,6 +1,6 @@
 import { ActionIcon, Button, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
 import { IconMoon, IconSun } from '@tabler/icons-react';
-import { NavLink, Outlet } from 'react-router';
+import { NavLink, Outlet, useLocation } from 'react-router';
 import type { SignedIn } from '@vast-knot/core';
 import { ask } from '../api/client';
 import { useNotices } from '../api/stream';
@@ -16,6 +16,7 @@ const places = [
 /** The bar of places, in the order of the work, and the place at hand below it. */
 export function Frame({ user }: { readonly user: SignedIn }) {
   useNotices();
+  const { pathname } = useLocation();
   const signOut = async () => {
     await ask('/session', { method: 'DELETE' });
     // A fresh page holds nothing of the person who left.
@@ -32,7 +33,14 @@ export function Frame({ user }: { readonly user: SignedIn }) {
         </NavLink>
         <nav aria-label="Places">
           {places.map(([path, name]) => (
-            <NavLink key={path} to={path}>
+            // The record view belongs to the systems.
+            <NavLink
+              key={path}
+              to={path}
+              className={({ isActive }) =>
+                isActive || (path === '/systems' && pathname === '/records') ? 'active' : ''
+              }
+            >
               {name}
             </NavLink>
           ))}

@@ -81,7 +81,11 @@ export function RecordSheet({
             <tr key={path} className={arrived.includes(path) ? 'arrived' : undefined}>
               <td>
                 {label}
-                {arrived.includes(path) && <span className="verdict will small"> just changed</span>}
+                {arrived.includes(path) && (
+                  <span className="verdict will small" style={{ marginLeft: 6 }}>
+                    just changed
+                  </span>
+                )}
               </td>
               <td>
                 {field.readOnly || !mayChange ? (

@@ -1,4 +1,4 @@
-import { Temporal } from 'temporal-polyfill';
+import type { Temporal } from 'temporal-polyfill';
 import { FormulaError } from '../error';
 import type { Env } from '../scope';
 import type { Typed, TypingContext } from '../typed';

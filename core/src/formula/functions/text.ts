@@ -15,6 +15,16 @@ function lengthOf(value: string): number {
   return paired.test(value) ? [...value].length : value.length;
 }
 
+/** Spaces only, as the standard says. */
+function trimSpaces(value: string): string {
+  let start = 0;
+  let end = value.length;
+  while (start < end && value.charCodeAt(start) === 32) start++;
+  while (end > start && value.charCodeAt(end - 1) === 32) end--;
+  const inner = value.slice(start, end);
+  return inner.includes('  ') ? inner.replace(/ {2,}/g, ' ') : inner;
+}
+
 function tooSmall(name: string, least: number): FormulaError {
   return new FormulaError('value', `“${name}” must be ${least} or more.`);
 }
@@ -129,7 +139,7 @@ export const textFunctions = [
       { formula: 'TRIM(" a ")', gives: '"a"' },
     ],
     source: 'ODF 1.3 part 4, 6.20.24 TRIM',
-    call: ([value]) => value.replace(/^ +| +$/g, '').replace(/ {2,}/g, ' '),
+    call: ([value]) => trimSpaces(value),
   }),
   define({
     name: 'SUBSTITUTE',
@@ -216,12 +226,21 @@ export const textFunctions = [
       { formula: 'TEXTJOIN("-", FALSE, "a", "", "b")', gives: '"a--b"' },
     ],
     source: 'ODF 1.3 part 4, 6.20.23 TEXTJOIN',
-    call: ([separator, skip, ...parts]) => {
-      const flat = (parts as Value[]).flatMap((part) => (isList(part) ? part : [part]));
-      return flat
-        .filter((part) => !skip || !isBlank(part))
-        .map(toText)
-        .join(separator);
+    call: (args) => {
+      const [separator, skip] = args;
+      let joined = '';
+      let first = true;
+      const append = (part: Value) => {
+        if (skip && isBlank(part)) return;
+        joined += first ? toText(part) : separator + toText(part);
+        first = false;
+      };
+      for (let at = 2; at < args.length; at++) {
+        const part = args[at] as Value;
+        if (isList(part)) part.forEach(append);
+        else append(part);
+      }
+      return joined;
     },
   }),
 ];

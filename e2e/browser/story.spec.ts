@@ -1,0 +1,147 @@
+import { expect, test, type Page } from '@playwright/test';
+import { patchCompany, place, signIn, stack } from './stack';
+
+const sides = `/records?left=customer-book/company/C-1001&right=freight-desk/booking/BK70002`;
+const outcomeOf = (page: Page, id: string) => page.getByRole('article', { name: `Booking ${id}` });
+
+test.beforeEach(async ({ page }) => signIn(page));
+
+test('a phone typed in one system arrives in the other beside it, and the run shows every step', async ({
+  page,
+}) => {
+  await page.goto(stack().url + sides);
+  const left = page.getByRole('region', { name: 'Left side' });
+  const right = page.getByRole('region', { name: 'Right side' });
+  await expect(right.getByLabel('Contact phone')).toHaveValue('+441632960100');
+
+  await left.getByLabel('Phone', { exact: true }).fill('01632 960 741');
+  await left.getByRole('button', { name: 'Save the change' }).click();
+  await expect(right.getByLabel('Contact phone')).toHaveValue('+441632960741');
+  await expect(right.getByText('just changed')).toBeVisible();
+
+  await place(page, 'Runs');
+  const row = page.getByRole('link', { name: /North Skerry Smokehouse C-1001 updated wrote/ });
+  await row.first().click();
+  const written = outcomeOf(page, 'BK70002');
+  await expect(written.getByRole('row', { name: 'Contact phone +441632960100 +441632960741' })).toBeVisible();
+  await expect(written.getByText('written', { exact: true })).toBeVisible();
+  const rules = page.getByRole('region', { name: 'Rules' });
+  await expect(rules.getByText('NOT(ISBLANK(phone))')).toBeVisible();
+  await expect(rules.getByText('1 record found')).toBeVisible();
+});
+
+test('a field that no rule watches fires nothing, and the run list says why without a reload', async ({
+  page,
+}) => {
+  await place(page, 'Runs');
+  await expect(page.getByRole('heading', { name: 'Runs' })).toBeVisible();
+  await patchCompany('C-1001', { credit_terms: 'net_14' });
+  await expect(
+    page.getByText('Only Credit terms changed; the rule watches Phone and Address.'),
+  ).toBeVisible();
+  await expect(page.getByRole('link', { name: /C-1001 updated nothing to do/ })).toBeVisible();
+});
+
+test('the same payload is replayed against the rule as edited, and nothing is written', async ({ page }) => {
+  await patchCompany('C-1001', { phone: '01632 960 742' });
+  await place(page, 'Runs');
+  await page
+    .getByRole('link', { name: /C-1001 updated wrote/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Replay on the bench' }).click();
+  await expect(page.getByText('nothing is written')).toBeVisible();
+  await expect(outcomeOf(page, 'BK70002').getByText('+441632960742')).toBeVisible();
+
+  await place(page, 'Rules');
+  await page.getByRole('link', { name: /Company phone and town to open bookings/ }).click();
+  await page.getByRole('combobox', { name: 'Present sample' }).click();
+  await page.getByRole('option', { name: 'North Skerry Smokehouse: phone' }).click();
+  const formula = page.getByLabel('Formula for Contact phone');
+  await formula.fill('PHONE(phne, address.country)');
+  await expect(
+    page.getByText('The triggering record has no field “phne”. Did you mean “phone”?'),
+  ).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Publish' })).toBeDisabled();
+
+  await formula.fill('SUBSTITUTE(PHONE(phone, address.country), "+44", "+47")');
+  const row = page.getByRole('row', { name: /Contact phone contactPhone/ });
+  await expect(row.getByText('+471632960742')).toBeVisible();
+  await expect(page.getByText('runs version 1, draft differs')).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
+
+  await page.getByRole('link', { name: 'See the records on the bench' }).click();
+  await expect(outcomeOf(page, 'BK70002').getByText('+471632960742')).toBeVisible();
+  await page.getByText('Rules as published').click();
+  await expect(outcomeOf(page, 'BK70002').getByText('+441632960742')).toBeVisible();
+
+  await page.goto(stack().url + sides);
+  await expect(page.getByRole('region', { name: 'Right side' }).getByLabel('Contact phone')).toHaveValue(
+    '+441632960742',
+  );
+});
+
+test('an edit is undone with the keys, published with a press, and runs from then on', async ({ page }) => {
+  await place(page, 'Rules');
+  await page.getByRole('link', { name: /Company phone and town to open bookings/ }).click();
+  const formula = page.getByLabel('Formula for Collection town');
+  await formula.fill('UPPER(address.town)');
+  await page.keyboard.press('Control+z');
+  await expect(formula).toHaveValue('address.town');
+  await page.keyboard.press('Control+Shift+z');
+  await expect(formula).toHaveValue('UPPER(address.town)');
+  await page.getByLabel('Formula for Contact phone').fill('PHONE(phone, address.country)');
+  await page.getByRole('button', { name: 'Publish' }).click();
+  await expect(page.getByText('runs, version 2')).toBeVisible();
+
+  await patchCompany('C-1001', { address: { town: 'Longstack' } });
+  await page.goto(stack().url + sides);
+  await expect(page.getByRole('region', { name: 'Right side' }).getByLabel('Collection town')).toHaveValue(
+    'LONGSTACK',
+  );
+});
+
+test('a value of the payload is pressed into the formula at hand, and Enter goes to the next field', async ({
+  page,
+}) => {
+  await place(page, 'Rules');
+  await page.getByRole('link', { name: /Company phone and town to open bookings/ }).click();
+  await page.getByLabel('Formula for Title').focus();
+  await page.getByRole('button', { name: 'Use account_number' }).click();
+  await expect(page.getByLabel('Formula for Title')).toHaveValue('account_number');
+  await page.keyboard.press('Enter');
+  const row = page.getByRole('row', { name: /Title required/ });
+  await expect(row.getByText('NORT-1001')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByLabel('Formula for Title')).toHaveValue('');
+});
+
+test('a person who may only look sees the sheet and can change nothing', async ({ page }) => {
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page.getByRole('button', { name: 'Sign in' })).toBeVisible();
+  await signIn(page, 'reader');
+  await page.getByRole('link', { name: /Tariff zone from the destination port/ }).click();
+  await expect(page.getByLabel('Formula for Tariff zone')).toHaveAttribute('readonly');
+  await expect(page.getByRole('button', { name: 'Publish' })).toHaveCount(0);
+});
+
+test('a system that does not answer is said by name, with another try', async ({ page }) => {
+  const { baseUrl, token } = stack().connections['freight-desk'] ?? { baseUrl: '', token: '' };
+  const dial = (outage: boolean) =>
+    fetch(`${baseUrl}/dials`, {
+      method: 'PUT',
+      headers: { 'x-desk-key': token, 'content-type': 'application/json' },
+      body: JSON.stringify({ outage }),
+    });
+  await dial(true);
+  try {
+    await page.goto(`${stack().url}/records?left=freight-desk/booking/BK70002`);
+    const left = page.getByRole('region', { name: 'Left side' });
+    await expect(left.getByRole('alert')).toContainText('freight-desk does not answer');
+    await dial(false);
+    await left.getByRole('button', { name: 'Try again' }).click();
+    await expect(left.getByLabel('Contact phone')).toBeVisible();
+  } finally {
+    await dial(false);
+  }
+});

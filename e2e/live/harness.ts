@@ -1,0 +1,230 @@
+import { randomBytes, randomUUID } from 'node:crypto';
+import { spawn, type ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
+import { resolve } from 'node:path';
+import pg from 'pg';
+import { Webhook } from 'standardwebhooks';
+import type { RecordView, RunDetail, RunPage, RunSummary } from '@vast-knot/core';
+import { readConfig } from '../../server/src/config';
+import { startServer, type RunningServer } from '../../server/src/server';
+import { applications, startStandin, type Standin } from '../../standins/src/index';
+
+const root = resolve(__dirname, '../..');
+const password = 'tests sign in with this';
+
+export interface Answer<T> {
+  readonly status: number;
+  readonly body: T;
+}
+
+/** The whole of the product with its stand-ins, on real databases, in this process. */
+export class World {
+  readonly database: pg.Pool;
+  readonly desk: pg.Pool;
+  private cookie = '';
+
+  private constructor(
+    readonly server: RunningServer,
+    private readonly standins: Readonly<Record<string, Standin>>,
+    private readonly tokens: Readonly<Record<string, string>>,
+    private readonly webhookSecret: string,
+    readonly environment: NodeJS.ProcessEnv,
+    urls: { readonly own: string; readonly desk: string },
+  ) {
+    this.database = new pg.Pool({ connectionString: urls.own, max: 2 });
+    this.desk = new pg.Pool({ connectionString: urls.desk, max: 2 });
+  }
+
+  static async start(extra: NodeJS.ProcessEnv = {}): Promise<World> {
+    const base = process.env['TEST_POSTGRES'];
+    if (base === undefined) throw new Error('TEST_POSTGRES names no server; run these tests with npm test.');
+    const prefix = `t${randomBytes(4).toString('hex')}`;
+    const url = (name: string) => new URL(`/${prefix}_${name}`, base).href;
+    const standins: Record<string, Standin> = {};
+    const tokens: Record<string, string> = {};
+    for (const [key, application] of Object.entries(applications)) {
+      tokens[key] = randomUUID();
+      standins[key] = await startStandin(application, {
+        databaseUrl: url(key.replace('-', '_')),
+        migrations: resolve(root, 'standins/migrations'),
+        port: 0,
+        token: tokens[key],
+        log: () => undefined,
+      });
+    }
+    const secret = `whsec_${randomBytes(24).toString('base64')}`;
+    const environment: NodeJS.ProcessEnv = {
+      DATABASE_URL: url('vast_knot'),
+      PORT: '0',
+      SESSION_SECRET: randomBytes(32).toString('hex'),
+      SEAL_KEY: randomBytes(32).toString('base64'),
+      MIGRATIONS: resolve(root, 'server/migrations'),
+      WEB_FOLDER: '/nowhere',
+      DEMO_FOLDER: resolve(root, 'demo'),
+      USERS: JSON.stringify({
+        admin: { password, role: 'administrator' },
+        reader: { password, role: 'reader' },
+      }),
+      CONNECTIONS: JSON.stringify(
+        Object.fromEntries(
+          Object.entries(standins).map(([key, standin]) => [
+            key,
+            { baseUrl: standin.url, token: tokens[key], webhookSecret: secret },
+          ]),
+        ),
+      ),
+      ALLOWED_OUTBOUND: Object.values(standins)
+        .map((standin) => new URL(standin.url).host)
+        .join(','),
+      LOG_LEVEL: 'silent',
+      ...extra,
+    };
+    const server = await startServer(readConfig(environment));
+    const world = new World(server, standins, tokens, secret, environment, {
+      own: url('vast_knot'),
+      desk: url('freight_desk'),
+    });
+    await world.signIn('admin');
+    return world;
+  }
+
+  async stop(): Promise<void> {
+    await this.server.stop();
+    for (const standin of Object.values(this.standins)) await standin.stop();
+    await this.database.end();
+    await this.desk.end();
+  }
+
+  async signIn(name: string): Promise<void> {
+    const response = await fetch(`${this.server.url}/api/session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ name, password }),
+    });
+    this.cookie = response.headers.get('set-cookie')?.split(';')[0] ?? '';
+  }
+
+  /** Asks our own API as the person who is signed in. */
+  async api<T>(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ): Promise<Answer<T>> {
+    const response = await fetch(`${this.server.url}/api${path}`, {
+      method,
+      headers: {
+        cookie: this.cookie,
+        ...(body !== undefined && { 'content-type': 'application/json' }),
+        ...headers,
+      },
+      ...(body !== undefined && { body: JSON.stringify(body) }),
+    });
+    const text = await response.text();
+    return { status: response.status, body: (text === '' ? undefined : JSON.parse(text)) as T };
+  }
+
+  /** Asks a stand-in's own API, as any other program would. */
+  async ask<T>(
+    system: 'customer-book' | 'freight-desk',
+    method: string,
+    path: string,
+    body?: unknown,
+  ): Promise<Answer<T>> {
+    const token = this.tokens[system] ?? '';
+    const auth = system === 'customer-book' ? { authorization: `Bearer ${token}` } : { 'x-desk-key': token };
+    const response = await fetch(`${this.standins[system]?.url ?? ''}${path}`, {
+      method,
+      headers: { ...auth, ...(body !== undefined && { 'content-type': 'application/json' }) },
+      ...(body !== undefined && { body: JSON.stringify(body) }),
+    });
+    const text = await response.text();
+    return { status: response.status, body: (text === '' ? undefined : JSON.parse(text)) as T };
+  }
+
+  /** Sends a message to the intake, signed unless told otherwise. */
+  async hook(
+    system: string,
+    body: string,
+    headers: Record<string, string>,
+    sign = true,
+  ): Promise<Answer<Record<string, unknown>>> {
+    const id = randomUUID();
+    const now = new Date();
+    const signature = sign
+      ? {
+          'webhook-id': id,
+          'webhook-timestamp': String(Math.floor(now.getTime() / 1000)),
+          'webhook-signature': new Webhook(this.webhookSecret).sign(id, now, body),
+        }
+      : {};
+    const response = await fetch(`${this.server.url}/hooks/${system}`, {
+      method: 'POST',
+      headers: { ...headers, ...signature },
+      body,
+    });
+    return { status: response.status, body: (await response.json()) as Record<string, unknown> };
+  }
+
+  async changeCompany(id: string, set: Record<string, unknown>): Promise<void> {
+    const { status } = await this.ask('customer-book', 'PATCH', `/api/companies/${id}`, set);
+    if (status !== 200) throw new Error(`the company was not changed: ${status}`);
+  }
+
+  async booking(id: string): Promise<Record<string, unknown>> {
+    return (await this.ask<Record<string, unknown>>('freight-desk', 'GET', `/v2/bookings/${id}`)).body;
+  }
+
+  async bookingsOf(party: string): Promise<Record<string, unknown>[]> {
+    const { body } = await this.ask<{ data: Record<string, unknown>[] }>(
+      'freight-desk',
+      'GET',
+      `/v2/bookings?where=partyId:eq:${party}&pageSize=500`,
+    );
+    return body.data;
+  }
+
+  async runs(query = ''): Promise<readonly RunSummary[]> {
+    return (await this.api<RunPage>('GET', `/runs?${query}`)).body.runs;
+  }
+
+  async run(id: string): Promise<RunDetail> {
+    return (await this.api<RunDetail>('GET', `/runs/${id}`)).body;
+  }
+
+  async record(system: string, type: string, id: string): Promise<RecordView> {
+    return (await this.api<RecordView>('GET', `/records/${system}/${type}/${id}`)).body;
+  }
+
+  /** The newest run of a record, once it is settled. */
+  async settled(recordId: string, after = '0'): Promise<RunSummary> {
+    return until(`run of ${recordId}`, async () =>
+      (await this.runs(`search=${recordId}`)).find(
+        ({ id, ref, state }) => BigInt(id) > BigInt(after) && ref?.id === recordId && state !== 'waiting',
+      ),
+    );
+  }
+
+  /** A worker in a process of its own, which can be killed. */
+  async worker(): Promise<ChildProcess> {
+    const child = spawn(process.execPath, ['--import', 'tsx', 'server/src/main.ts'], {
+      cwd: root,
+      env: { ...process.env, ...this.environment, ROLE: 'worker', NODE_OPTIONS: '' },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    const [line] = (await once(child.stdout, 'data')) as [Buffer];
+    if (!line.toString().includes('http')) throw new Error(`the worker said ${line.toString()}`);
+    return child;
+  }
+}
+
+/** Waits until `look` finds something, for at most 20 seconds. */
+export async function until<T>(what: string, look: () => Promise<T | undefined | false>): Promise<T> {
+  const end = Date.now() + 20_000;
+  while (Date.now() < end) {
+    const found = await look();
+    if (found !== undefined && found !== false) return found;
+    await new Promise((done) => setTimeout(done, 40));
+  }
+  throw new Error(`${what} did not come within 20 seconds`);
+}

@@ -1,0 +1,31 @@
+import { defineConfig } from '@playwright/test';
+
+/** Stories told in the real interface, in Debian's Chromium, against the whole stack on databases of its own. */
+export default defineConfig({
+  testDir: './browser',
+  testMatch: '*.spec.ts',
+  globalSetup: './browser/startStack.ts',
+  outputDir: '../test-results',
+  workers: 1,
+  retries: 0,
+  timeout: 60_000,
+  expect: { timeout: 15_000 },
+  reporter: [['list'], ['json']],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    colorScheme: 'light',
+    trace: 'retain-on-failure',
+    launchOptions: {
+      executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
+    },
+  },
+});

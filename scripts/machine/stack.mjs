@@ -1,0 +1,118 @@
+import { randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { build } from '../build.mjs';
+import { local } from './folders.mjs';
+import { freePort, requireFree } from './ports.mjs';
+import { openPostgres } from './postgres.mjs';
+import { startNode } from './processes.mjs';
+import { say } from './say.mjs';
+
+export const applications = ['customer-book', 'freight-desk'];
+
+/**
+ * Starts everything: PostgreSQL, the stand-ins, the server with its worker, all on loopback. With `port` the server and
+ * the stand-ins take that port and those after it; without, any free ones. `lasting` keeps the data for the next time.
+ */
+export async function startStack({ name, port, lasting = false, extra = {} }) {
+  await build();
+  const secrets = secretsFor(name);
+  const ports = await choosePorts(port);
+  const running = [];
+  const stop = async () => {
+    for (const each of running.reverse()) await each.stop();
+  };
+  try {
+    const postgres = await openPostgres({ name, lasting });
+    running.push(postgres);
+    const database = (key) => postgres.url(key.replaceAll('-', '_'));
+    const standins = Object.fromEntries(
+      applications.map((key) => [
+        key,
+        { databaseUrl: database(key), port: ports[key], token: secrets[`${key}-token`] },
+      ]),
+    );
+    running.push(
+      await startNode('The stand-ins', ['standins/dist/main.mjs'], { STANDINS: JSON.stringify(standins) }),
+    );
+    const connections = Object.fromEntries(
+      applications.map((key) => [
+        key,
+        {
+          baseUrl: `http://127.0.0.1:${ports[key]}`,
+          token: secrets[`${key}-token`],
+          webhookSecret: `whsec_${secrets.webhook}`,
+        },
+      ]),
+    );
+    const url = `http://127.0.0.1:${ports.server}`;
+    const env = {
+      DATABASE_URL: database('vast_knot'),
+      PORT: String(ports.server),
+      PUBLIC_URL: url,
+      SESSION_SECRET: secrets.session,
+      SEAL_KEY: secrets.seal,
+      DEMO_FOLDER: 'demo',
+      USERS: JSON.stringify({
+        admin: { password: secrets.password, role: 'administrator' },
+        reader: { password: secrets.password, role: 'reader' },
+      }),
+      CONNECTIONS: JSON.stringify(connections),
+      ALLOWED_OUTBOUND: applications.map((key) => `127.0.0.1:${ports[key]}`).join(','),
+      LOG_LEVEL: 'warn',
+      ...extra,
+    };
+    const server = await startNode('Vast Knot', ['server/dist/main.mjs'], env);
+    running.push(server);
+    return { url, env, server, connections, database, user: 'admin', password: secrets.password, stop };
+  } catch (thrown) {
+    await stop();
+    throw thrown;
+  }
+}
+
+async function choosePorts(first) {
+  const names = ['server', ...applications];
+  const ports = {};
+  for (const [at, name] of names.entries()) {
+    ports[name] =
+      first === undefined
+        ? await freePort()
+        : await requireFree(first + at, name === 'server' ? 'Vast Knot' : `the stand-in ${name}`, 'PORT');
+  }
+  return ports;
+}
+
+/** Secrets of this installation, made once and kept where only its owner reads. */
+function secretsFor(name) {
+  const file = join(local, `${name}-secrets.json`);
+  const known = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : {};
+  const secrets = {
+    session: randomBytes(32).toString('base64url'),
+    seal: randomBytes(32).toString('base64'),
+    webhook: randomBytes(24).toString('base64'),
+    password: randomBytes(9).toString('base64url'),
+    ...Object.fromEntries(applications.map((key) => [`${key}-token`, randomBytes(24).toString('base64url')])),
+    ...known,
+  };
+  if (Object.keys(secrets).length !== Object.keys(known).length) {
+    mkdirSync(local, { recursive: true });
+    writeFileSync(file, JSON.stringify(secrets, null, 2), { mode: 0o600 });
+  }
+  return secrets;
+}
+
+/** Waits for Ctrl+C or a polite kill, then stops the stack. A second Ctrl+C does not wait. */
+export async function untilInterrupted(stack) {
+  await new Promise((done) => {
+    const stop = () => {
+      process.once('SIGINT', () => process.exit(130));
+      done();
+    };
+    process.once('SIGINT', stop);
+    process.once('SIGTERM', stop);
+    stack.server.ended.then(done);
+  });
+  say('\nStopping …');
+  await stack.stop();
+}

@@ -1,0 +1,26 @@
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname } from 'node:path';
+import { formulaReference } from './docs/formulaReference';
+
+/** Writes the reference pages from the code; with --check only says whether they are up to date. */
+const pages = new Map([['docs/reference/formula.md', formulaReference()]]);
+const checking = process.argv.includes('--check');
+
+for (const [file, text] of pages) {
+  if (!checking) {
+    mkdirSync(dirname(file), { recursive: true });
+    writeFileSync(file, text);
+  } else if (read(file) !== text) {
+    console.error(`${file} is not what the code says. Run: npm run docs`);
+    process.exitCode = 1;
+  }
+}
+
+function read(file: string): string | undefined {
+  try {
+    return readFileSync(file, 'utf8');
+  } catch {
+    // The page has not been written yet.
+    return undefined;
+  }
+}
