@@ -34,7 +34,7 @@ await run(async () => {
   const postgres = await openPostgres({ name: 'test', lasting: false });
   try {
     const file = join(results, 'jest.json');
-    const args = ['--no-install', 'jest', '--json', `--outputFile=${file}`, '--silent'];
+    const args = ['--no-install', 'jest', '--json', `--outputFile=${file}`, '--silent', '--forceExit'];
     const code = await shown('npx', args, { TEST_POSTGRES: postgres.url('') });
     addJest(tally, file, code);
   } finally {

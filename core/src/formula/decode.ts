@@ -1,5 +1,6 @@
 import { Temporal } from 'temporal-polyfill';
 import { isJsonObject, type Json } from '../model/json';
+import { nfc } from '../model/nfc';
 import type { Field } from '../model/system';
 import { FormulaError } from './error';
 import { Exact, numberValue, settleNumber, type Value } from './value';
@@ -43,14 +44,6 @@ export function decodeText(json: Json | undefined): Value {
   if (json === null || json === undefined || json === '') return null;
   if (typeof json === 'string') return nfc(json);
   return typeof json === 'object' ? JSON.stringify(json) : String(json);
-}
-
-// eslint-disable-next-line no-control-regex -- the ASCII range is what is meant
-const ascii = /^[\x00-\x7f]*$/;
-
-/** Text in Unicode normalisation form C; plain ASCII is passed through without work. */
-export function nfc(text: string): string {
-  return ascii.test(text) ? text : text.normalize('NFC');
 }
 
 function decodeNumber(label: string, json: Json | undefined): Value {

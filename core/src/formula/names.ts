@@ -1,5 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
-import { isJsonObject, type Json, type JsonObject } from '../model/json';
+import { pathReader, type JsonObject } from '../model/json';
 import { fieldAt, leafFields, type Field } from '../model/system';
 import { decoderFor } from './decode';
 import { FormulaError } from './error';
@@ -76,21 +76,8 @@ function reader(
   path: readonly string[],
   decode: ReturnType<typeof decoderFor>,
 ): Evaluate {
-  const [only, ...rest] = path;
-  if (only !== undefined && rest.length === 0) {
-    return (env) => {
-      const record = root(env);
-      return record !== null && Object.hasOwn(record, only) ? decode(record[only]) : null;
-    };
-  }
-  return (env) => {
-    let here: Json | undefined = root(env);
-    for (const step of path) {
-      if (!isJsonObject(here) || !Object.hasOwn(here, step)) return null;
-      here = here[step];
-    }
-    return decode(here);
-  };
+  const read = pathReader(path.join('.'));
+  return (env) => decode(read(root(env)));
 }
 
 /** An event's time as an instant; what cannot be read counts as the start of 1970, and is refused at intake. */

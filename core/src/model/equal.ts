@@ -1,5 +1,6 @@
 import { Temporal } from 'temporal-polyfill';
 import { isJsonObject, type Json, type JsonObject } from './json';
+import { nfc } from './nfc';
 import type { Field } from './system';
 
 /** Blank as systems write it: null, absent, and empty text are one thing. */
@@ -33,7 +34,7 @@ export function sameValue(field: Field | undefined, a: Json | undefined, b: Json
     default:
       return typeof a === 'object' || typeof b === 'object'
         ? deepEqual(a, b)
-        : String(a).normalize('NFC') === String(b).normalize('NFC');
+        : nfc(String(a)) === nfc(String(b));
   }
 }
 

@@ -20,6 +20,13 @@ export function pathReader(path: string): (record: JsonObject | null | undefined
     return (record) => (record && Object.hasOwn(record, path) ? record[path] : undefined);
   }
   const steps = path.split('.');
+  const [outer = '', inner = ''] = steps;
+  if (steps.length === 2) {
+    return (record) => {
+      const object = record && Object.hasOwn(record, outer) ? record[outer] : undefined;
+      return isJsonObject(object) && Object.hasOwn(object, inner) ? object[inner] : undefined;
+    };
+  }
   return (record) => {
     let here: Json | undefined = record;
     for (const step of steps) {

@@ -1,0 +1,68 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import {
+  Catalog,
+  compileRule,
+  MemoryWorkspace,
+  ruleBodySchema,
+  runEvent,
+  systemSchema,
+  TableIndex,
+  tableSchema,
+  type LookupTable,
+  type RuleBody,
+  type Sample,
+  type System,
+} from '@vast-knot/core';
+
+const read = <T>(folder: string): T[] =>
+  readdirSync(join(__dirname, folder))
+    .sort()
+    .map((file) => JSON.parse(readFileSync(join(__dirname, folder, file), 'utf8')) as T);
+
+const systems = read<{ system: System }>('systems').map(({ system }) => system);
+const tables = read<LookupTable>('tables');
+const rules = read<{ id: string; rule: RuleBody }>('rules');
+const samples = read<Sample>('samples');
+const catalog = new Catalog(systems);
+const indexes = new Map(tables.map((table) => [table.name, new TableIndex(table)]));
+const compiled = rules.map(({ id, rule }) => ({
+  name: rule.name,
+  result: compileRule({ ...rule, id, version: 1 }, { catalog, tables: indexes }),
+}));
+
+test('the files of the demo are as their schemas say', () => {
+  for (const system of systems) expect(systemSchema.validate(system).error).toBeUndefined();
+  for (const table of tables) expect(tableSchema.validate(table).error).toBeUndefined();
+  for (const { rule } of rules) expect(ruleBodySchema.validate(rule).error).toBeUndefined();
+});
+
+test.each(compiled)('the rule “$name” has no mistakes', ({ result }) => {
+  expect(result.ok ? [] : result.problems.map(({ at, error }) => `${at}: ${error.message}`)).toEqual([]);
+});
+
+test.each([
+  [
+    'Smokehouse: new phone and town',
+    { BK70002: ['contactPhone', 'collectionTown'], BK70003: ['contactPhone', 'collectionTown'] },
+  ],
+  ['Smokehouse: credit terms only', {}],
+  ['Booking without a zone gets another port', { tariffZone: true }],
+])('the sample “%s” gives what its note says', async (name, expected) => {
+  const sample = samples.find((each) => each.name === name);
+  if (!sample) throw new Error('the sample is missing');
+  const ready = compiled.flatMap(({ result }) => (result.ok ? [result.compiled] : []));
+  const workspace = new MemoryWorkspace(catalog, sample.records);
+  const { report } = await runEvent(sample.event, { catalog, rules: ready, workspace });
+  const written = Object.fromEntries(
+    report.writes.map(({ ref, edits }) => [ref.id, edits.map(({ path }) => path)]),
+  );
+  if ('tariffZone' in expected) expect(Object.values(written)).toEqual([['tariffZone']]);
+  else expect(written).toEqual(expected);
+});
+
+test('every name in the demo stays in ranges that are kept free: example domains, numbers for drama', () => {
+  const text = JSON.stringify(samples);
+  for (const domain of text.match(/@[\w.-]+/g) ?? []) expect(domain).toMatch(/\.example$/);
+  for (const phone of text.match(/\b0\d{4} \d{3} \d{3}\b/g) ?? []) expect(phone).toMatch(/^01632 960/);
+});

@@ -1,0 +1,85 @@
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { chromium as findChromium } from './machine/debian.mjs';
+import { root } from './machine/folders.mjs';
+import { ensurePackages } from './machine/packages.mjs';
+import { removeData } from './machine/postgres.mjs';
+import { run, say } from './machine/say.mjs';
+import { startStack } from './machine/stack.mjs';
+
+const flags = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
+const companyRule = '/rules/0192f3a0-0001-7000-8000-000000000001';
+const sides = '/records?left=customer-book/company/C-1001&right=freight-desk/booking/BK70002';
+
+/** `npm run screenshots`: a picture of each main view, from the demo's data, made the same way every time. */
+await run(async () => {
+  await ensurePackages();
+  const executablePath = await findChromium();
+  const { chromium } = await import('playwright-core');
+  removeData('pictures');
+  const stack = await startStack({ name: 'pictures' });
+  const browser = await chromium.launch({ executablePath, args: flags });
+  const folder = join(root, 'docs/screenshots');
+  mkdirSync(folder, { recursive: true });
+  try {
+    const page = await signedIn(browser, stack, 'light');
+    const take = async (name, path, prepare = async () => {}) => {
+      if (path !== undefined) await page.goto(stack.url + path);
+      await page.waitForLoadState('networkidle').catch(() => {});
+      await prepare();
+      await page.waitForTimeout(400);
+      await page.screenshot({ path: join(folder, `${name}.png`) });
+      say(`docs/screenshots/${name}.png`);
+    };
+    const change = async (label, value) => {
+      await page.getByRole('region', { name: 'Left side' }).getByLabel(label, { exact: true }).fill(value);
+      await page.getByRole('button', { name: 'Save the change' }).click();
+      await page.getByRole('button', { name: 'Save the change' }).waitFor({ state: 'hidden' });
+    };
+    await page.goto(stack.url + sides);
+    await change('E-mail domain', 'smokehouse.example');
+    await page.waitForTimeout(700);
+    await take('records', sides, async () => {
+      await change('Phone', '01632 960 715');
+      await page.getByRole('region', { name: 'Right side' }).getByText('just changed').waitFor();
+    });
+    await page.waitForTimeout(1000);
+    await take('runs', '/runs');
+    await take('run', undefined, async () => {
+      await page
+        .getByRole('link', { name: /updated wrote/ })
+        .first()
+        .click();
+      await page.getByRole('heading', { name: 'Outcome' }).waitFor();
+    });
+    await take('rule-sheet', companyRule, () => page.getByText('would write').waitFor());
+    await take('bench', '/bench', () => page.getByText('would be written').first().waitFor());
+    await take('systems', '/systems/freight-desk');
+    await take('tables', '/tables');
+    const dark = await signedIn(browser, stack, 'dark');
+    await dark.getByRole('link', { name: /Tariff zone/ }).waitFor();
+    await dark.screenshot({ path: join(folder, 'rules-dark.png') });
+    say('docs/screenshots/rules-dark.png');
+  } finally {
+    await browser.close();
+    await stack.stop();
+  }
+});
+
+async function signedIn(browser, stack, colorScheme) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
+  await page.goto(stack.url);
+  await page.getByRole('textbox', { name: 'Name' }).fill(stack.user);
+  await page.locator('input[type=password]').fill(stack.password);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.getByRole('link', { name: 'Bench' }).waitFor();
+  return page;
+}
