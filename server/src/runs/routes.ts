@@ -24,6 +24,7 @@ const listQuery = Joi.object<{
   result?: string;
   system?: string;
   rule?: string;
+  own?: 'shown' | 'hidden';
   search?: string;
 }>({
   before: Joi.string().pattern(/^\d{1,18}$/),
@@ -31,6 +32,7 @@ const listQuery = Joi.object<{
   result: Joi.valid('wrote', 'nothing', 'own write', 'partly failed', 'failed'),
   system: Joi.string().max(80),
   rule: Joi.string().guid(),
+  own: Joi.valid('shown', 'hidden'),
   search: Joi.string().allow('').max(200),
 });
 
@@ -74,6 +76,7 @@ export function runRoutes(pool: Pool, registry: RegistryCache): Router {
       params.push(value);
       conditions.push(condition(`$${params.length}`));
     };
+    if (query.own === 'hidden') conditions.push(`runs.result IS DISTINCT FROM 'own write'`);
     where((p) => `inbox.id < ${p}::bigint`, query.before);
     where((p) => `inbox.state = ${p}`, query.state);
     where((p) => `runs.result = ${p}`, query.result);

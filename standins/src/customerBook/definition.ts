@@ -8,7 +8,13 @@ const address = {
     street: { type: 'string', title: 'Street', maxLength: 80 },
     postcode: { type: 'string', title: 'Postcode', maxLength: 12 },
     town: { type: 'string', title: 'Town', maxLength: 60 },
-    country: { type: 'string', title: 'Country', pattern: '^[A-Z]{2}$', description: 'ISO 3166-1 alpha-2' },
+    country: {
+      type: 'string',
+      title: 'Country',
+      pattern: '^[A-Z]{2}$',
+      maxLength: 2,
+      description: 'ISO 3166-1 alpha-2',
+    },
   },
 } as const;
 

@@ -62,6 +62,8 @@ export const useRuns = (filter: URLSearchParams) =>
     queryKey: keys.runList(filter.toString()),
     queryFn: ({ pageParam }) => {
       const query = new URLSearchParams(filter);
+      // Unless they are asked for, the events that our own writes cause would bury all others.
+      if (!['result', 'state', 'own'].some((name) => query.has(name))) query.set('own', 'hidden');
       if (pageParam !== '') query.set('before', pageParam);
       return ask<RunPage>(`/runs?${query.toString()}`);
     },

@@ -32,7 +32,7 @@ function RuleSteps({ report }: { readonly report: RuleReport }) {
   return (
     <details open={report.depth === 0} style={{ marginBottom: 10 }}>
       <summary style={{ cursor: 'pointer' }}>
-        <Link to={`/rules/${report.ruleId}`}>{report.ruleName}</Link>{' '}
+        <strong>{report.ruleName}</strong>{' '}
         <span className="small dim">{report.version === 0 ? 'draft' : `version ${report.version}`}</span>{' '}
         <Verdict tone={tone}>{word}</Verdict>
         {report.depth > 0 && (
@@ -45,6 +45,9 @@ function RuleSteps({ report }: { readonly report: RuleReport }) {
           {report.because}
         </div>
       </summary>
+      <Link to={`/rules/${report.ruleId}`} className="small" style={{ paddingLeft: 14 }}>
+        Open the rule
+      </Link>
       {report.steps.length > 0 && (
         <ol className="steps">
           {report.steps.map((step, at) => (

@@ -49,7 +49,7 @@ export const theme = createTheme({
   defaultRadius: 3,
   colors: { ember, tide, rust },
   primaryColor: 'tide',
-  primaryShade: { light: 6, dark: 4 },
+  primaryShade: 6,
   autoContrast: true,
   cursorType: 'pointer',
   components: {

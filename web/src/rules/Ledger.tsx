@@ -140,7 +140,7 @@ export function Ledger({
               <th style={{ width: '29%' }}>How its value is made</th>
               <th style={{ width: '19%' }}>Would be</th>
               <th style={{ width: '17%' }}>Is now</th>
-              <th style={{ width: 104 }}>Written</th>
+              <th style={{ width: 118 }}>Written</th>
             </tr>
           </thead>
           <tbody>

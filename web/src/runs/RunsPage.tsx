@@ -12,7 +12,8 @@ import { RunView } from './RunView';
 import { runVerdict } from './runVerdict';
 
 const outcomes = [
-  { value: '', label: 'All outcomes' },
+  { value: '', label: 'All but our own writes' },
+  { value: 'own=shown', label: 'Everything' },
   { value: 'result=wrote', label: 'Wrote' },
   { value: 'result=nothing', label: 'Nothing to do' },
   { value: 'result=own write', label: 'Our own writes' },
@@ -42,14 +43,11 @@ export function RunsPage() {
       { replace: true },
     );
   };
-  const outcome = params.get('result')
-    ? `result=${params.get('result') ?? ''}`
-    : params.get('state')
-      ? `state=${params.get('state') ?? ''}`
-      : '';
+  const chosen = (['result', 'state', 'own'] as const).find((name) => params.has(name));
+  const outcome = chosen ? `${chosen}=${params.get(chosen) ?? ''}` : '';
   const chooseOutcome = (value: string | null) => {
     const [name = '', wanted = ''] = (value ?? '').split('=');
-    set({ result: '', state: '', ...(name !== '' && { [name]: wanted }) });
+    set({ result: '', state: '', own: '', ...(name !== '' && { [name]: wanted }) });
   };
   const all = runs.data?.pages.flatMap((page) => page.runs) ?? [];
   const more = runs.hasNextPage && !runs.isFetchingNextPage ? () => void runs.fetchNextPage() : undefined;
@@ -77,7 +75,7 @@ export function RunsPage() {
             onChange={(event) => set({ search: event.currentTarget.value })}
             style={{ flex: 1, maxWidth: 320 }}
           />
-          <Select aria-label="Outcome" data={outcomes} value={outcome} onChange={chooseOutcome} w={140} />
+          <Select aria-label="Outcome" data={outcomes} value={outcome} onChange={chooseOutcome} w={180} />
           {id === undefined && (
             <Select
               aria-label="System"
@@ -100,6 +98,7 @@ export function RunsPage() {
         )}
         {all.length > 0 && (
           <VirtualRows
+            key={id === undefined ? 'wide' : 'narrow'}
             items={all}
             rowHeight={id === undefined ? 34 : 52}
             label="Runs"

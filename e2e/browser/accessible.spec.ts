@@ -1,0 +1,36 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import { signIn, stack } from './stack';
+
+/** WCAG 2.2 AA, as far as the rules of axe-core find it by themselves. */
+const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
+const views = [
+  '/systems/freight-desk',
+  '/records?left=customer-book/company/C-1001&right=freight-desk/booking',
+  '/tables',
+  '/rules',
+  '/rules/0192f3a0-0001-7000-8000-000000000001',
+  '/bench',
+  '/runs',
+];
+
+for (const colorScheme of ['light', 'dark'] as const) {
+  test(`no view breaks a rule of accessibility in ${colorScheme} colours`, async ({ browser }) => {
+    const page = await (await browser.newContext({ colorScheme })).newPage();
+    const found: string[] = [];
+    await signIn(page);
+    for (const view of views) {
+      await page.goto(stack().url + view);
+      await page.waitForLoadState('load');
+      await expect(page.locator('main h1, main h2, main [role=listitem]').first()).toBeVisible();
+      await page.waitForTimeout(400);
+      const { violations } = await new AxeBuilder({ page }).withTags(rules).analyze();
+      found.push(
+        ...violations.flatMap(({ id, nodes }) =>
+          nodes.slice(0, 3).map(({ html }) => `${view} ${id}: ${html.slice(0, 160)}`),
+        ),
+      );
+    }
+    expect(found).toEqual([]);
+  });
+}
