@@ -45,7 +45,11 @@ function RuleSteps({ report }: { readonly report: RuleReport }) {
           {report.because}
         </div>
       </summary>
-      <Link to={`/rules/${report.ruleId}`} className="small" style={{ paddingLeft: 14 }}>
+      <Link
+        to={`/rules/${report.ruleId}`}
+        className="small"
+        style={{ display: 'inline-block', padding: '4px 14px' }}
+      >
         Open the rule
       </Link>
       {report.steps.length > 0 && (
