@@ -7,8 +7,9 @@ export function startNode(what, args, env, onLine = () => {}) {
   return new Promise((done, fail) => {
     const child = spawn(process.execPath, args, {
       cwd: root,
-      env: { ...process.env, ...env },
-      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, STOP_WITH_PARENT: '1', ...env },
+      // A child hears by its input that this process is gone, even when it was killed.
+      stdio: ['pipe', 'pipe', 'pipe'],
       detached: true,
     });
     let rest = '';

@@ -11,6 +11,7 @@ async function main(): Promise<void> {
   };
   process.once('SIGTERM', stop);
   process.once('SIGINT', stop);
+  if (process.env['STOP_WITH_PARENT'] !== undefined) process.stdin.once('end', stop).resume();
   process.stdout.write(`${running.url}\nready\n`);
 }
 

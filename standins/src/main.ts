@@ -22,6 +22,7 @@ async function main(): Promise<void> {
   const stop = () => void Promise.all(running.map((standin) => standin.stop())).then(() => process.exit(0));
   process.once('SIGTERM', stop);
   process.once('SIGINT', stop);
+  if (process.env['STOP_WITH_PARENT'] !== undefined) process.stdin.once('end', stop).resume();
   process.stdout.write('ready\n');
 }
 
