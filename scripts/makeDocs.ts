@@ -1,9 +1,13 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { formulaReference } from './docs/formulaReference';
+import { ruleReference } from './docs/ruleReference';
 
 /** Writes the reference pages from the code; with --check only says whether they are up to date. */
-const pages = new Map([['docs/reference/formula.md', formulaReference()]]);
+const pages = new Map([
+  ['docs/reference/formula.md', formulaReference()],
+  ['docs/reference/rule.md', ruleReference()],
+]);
 const checking = process.argv.includes('--check');
 
 for (const [file, text] of pages) {

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { changedPaths, sameValue } from './equal';
 import { readPath, writePath, type Json, type JsonObject } from './json';
 import { nfc } from './nfc';
-import { ruleBodySchema, type RuleBody } from './rule';
+import { ruleBodySchema, sameRule, type RuleBody } from './rule';
 import { fieldAt, leafFields, systemSchema, type Field, type FieldType } from './system';
 import { TableIndex, type LookupTable } from './table';
 
@@ -220,6 +220,12 @@ describe('what comes from outside', () => {
     ],
     actions: [{ kind: 'write', target: 'party', lines: [{ field: 'x', formula: '1', policy: 'always' }] }],
   };
+
+  test('a rule is the same in whatever order a database keeps its members, and not with another formula', () => {
+    const { name, ...rest } = body;
+    expect(sameRule(body, { ...rest, name })).toBe(true);
+    expect(sameRule(body, { ...body, guard: 'x' })).toBe(false);
+  });
 
   test('a whole rule is taken', () => expect(ruleBodySchema.validate(body).error).toBeUndefined());
 

@@ -131,3 +131,16 @@ export const ruleBodySchema: Joi.ObjectSchema<RuleBody> = Joi.object<RuleBody>({
     .max(20)
     .required(),
 });
+
+/** Whether two rule bodies say the same, in whatever order their members are kept. */
+export function sameRule(a: RuleBody, b: RuleBody): boolean {
+  return canonical(a) === canonical(b);
+}
+
+function canonical(body: RuleBody): string {
+  return JSON.stringify(body, (_name, part: unknown) =>
+    typeof part === 'object' && part !== null && !Array.isArray(part)
+      ? Object.fromEntries(Object.entries(part).sort(([x], [y]) => (x < y ? -1 : 1)))
+      : part,
+  );
+}

@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { NavLink, useNavigate } from 'react-router';
-import { fieldAt, type RuleBody, type RuleView, type SystemView } from '@vast-knot/core';
+import { fieldAt, sameRule, type RuleBody, type RuleView, type SystemView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useRules, useSystems } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
@@ -53,7 +53,7 @@ export function RulesPage() {
 /** Whether a rule runs, and whether its draft differs from what runs. */
 export function Standing({ rule }: { readonly rule: RuleView }) {
   if (!rule.published) return <Verdict tone="quiet">draft, does not run</Verdict>;
-  const same = JSON.stringify(rule.published.body) === JSON.stringify(rule.draft);
+  const same = sameRule(rule.published.body, rule.draft);
   return same ? (
     <Verdict tone="settled">runs, version {rule.published.version}</Verdict>
   ) : (

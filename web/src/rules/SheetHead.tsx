@@ -2,7 +2,7 @@ import { ActionIcon, Button, TextInput, Tooltip } from '@mantine/core';
 import { IconArrowBackUp, IconArrowForwardUp } from '@tabler/icons-react';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import type { RuleView } from '@vast-knot/core';
+import { sameRule, type RuleView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
@@ -36,7 +36,7 @@ export function SheetHead({ rule, draft, mistakes }: SheetHeadProps) {
     mutationFn: () => ask<RuleView>(`/rules/${rule.id}/published`, { method: 'DELETE' }),
     onSuccess: done,
   });
-  const same = rule.published !== null && JSON.stringify(rule.published.body) === JSON.stringify(draft.body);
+  const same = rule.published !== null && sameRule(rule.published.body, draft.body);
   return (
     <header style={{ marginBottom: 8 }}>
       <div className="page-head" style={{ alignItems: 'center', flexWrap: 'nowrap' }}>

@@ -1,0 +1,96 @@
+import { expect, test } from '@playwright/test';
+import { patchCompany, place, signIn, stack } from './stack';
+
+test.beforeEach(async ({ page }) => signIn(page));
+
+test('a wrong password is answered in a sentence, and nobody is let in', async ({ page }) => {
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await page.getByRole('textbox', { name: 'Name' }).fill('admin');
+  await page.locator('input[type=password]').fill('not this one');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('alert')).toHaveText('Name and password do not match.');
+});
+
+test('a rule is begun from nothing, in prose, and runs once it is published', async ({ page }) => {
+  await page.getByRole('button', { name: 'New rule' }).click();
+  await page.getByLabel('Name of the rule').fill('Dormant companies lose their account number');
+  await expect(
+    page.getByText('No field is watched: every save of the record starts this rule.'),
+  ).toBeVisible();
+  await page.getByRole('button', { name: 'Watched fields' }).click();
+  await page.getByRole('combobox', { name: 'Watched fields' }).fill('Status');
+  await page.getByRole('option', { name: 'Status' }).click();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: 'Watched fields' })).toHaveText('Status');
+  await page.getByLabel('Only if').fill('status = "dormant"');
+  await page.getByLabel('Formula for E-mail domain').fill('LOWER(email_domain) & ".gone.example"');
+  await page.getByLabel('Formula for E-mail domain').blur();
+  await expect(page.getByText('draft, does not run')).toBeVisible();
+  await page.getByRole('button', { name: 'Publish' }).click();
+  await expect(page.getByText('runs, version 1')).toBeVisible();
+
+  await patchCompany('C-1040', { email_domain: 'Forty.example', status: 'active' });
+  await patchCompany('C-1040', { status: 'dormant' });
+  await page.goto(`${stack().url}/records?left=customer-book/company/C-1040`);
+  await expect(page.getByRole('region', { name: 'Left side' }).getByLabel('E-mail domain')).toHaveValue(
+    'forty.example.gone.example',
+  );
+
+  await place(page, 'Rules');
+  await page.getByRole('link', { name: /Dormant companies/ }).click();
+  await page.getByRole('button', { name: 'Stop running' }).click();
+  await expect(page.getByText('draft, does not run')).toBeVisible();
+});
+
+test('filters of the run list stand in the address and survive a reload', async ({ page }) => {
+  await patchCompany('C-1041', { credit_terms: 'net_14' });
+  await patchCompany('C-1041', { credit_terms: 'net_60' });
+  await place(page, 'Runs');
+  await page.getByRole('combobox', { name: 'Outcome' }).click();
+  await page.getByRole('option', { name: 'Nothing to do' }).click();
+  await page.getByLabel('Search runs').fill('C-1041');
+  await expect(page).toHaveURL(/result=nothing.*search=C-1041|search=C-1041.*result=nothing/);
+  await expect(page.getByRole('link', { name: /C-1041/ }).first()).toBeVisible();
+  await page.reload();
+  await expect(page.getByLabel('Search runs')).toHaveValue('C-1041');
+  await expect(page.getByRole('link', { name: /C-1041/ }).first()).toBeVisible();
+  await expect(page.getByRole('link', { name: /C-1001/ })).toHaveCount(0);
+});
+
+test('records are searched by name, and the list draws only what is in sight', async ({ page }) => {
+  await page.goto(`${stack().url}/records?left=customer-book/company&right=freight-desk/booking`);
+  const left = page.getByRole('region', { name: 'Left side' });
+  await expect(left.getByRole('listitem').first()).toBeVisible();
+  expect(await left.getByRole('listitem').count()).toBeLessThan(60);
+  await left.getByLabel('Search Companies').fill('smokehouse');
+  await expect(left.getByRole('listitem').first()).toContainText('Smokehouse');
+  await left.getByRole('button', { name: /C-1001/ }).click();
+  await expect(left.getByLabel('Name', { exact: true })).toHaveValue('North Skerry Smokehouse');
+  await expect(page).toHaveURL(/left=customer-book%2Fcompany%2FC-1001/);
+});
+
+test('a value that the system refuses is said at the record, and what was typed stays', async ({ page }) => {
+  await page.goto(`${stack().url}/records?right=freight-desk/booking/BK70005`);
+  const right = page.getByRole('region', { name: 'Right side' });
+  await right.getByLabel('Contact phone').fill('call Runa');
+  await right.getByRole('button', { name: 'Save the change' }).click();
+  await expect(right.getByRole('alert')).toContainText('contactPhone must match pattern');
+  await expect(right.getByLabel('Contact phone')).toHaveValue('call Runa');
+});
+
+test('the lookup table says who reads it, and leads there', async ({ page }) => {
+  await place(page, 'Tables');
+  await page.getByLabel('Search the rows').fill('gull');
+  await expect(page.getByRole('listitem')).toHaveCount(1);
+  await expect(page.getByRole('listitem')).toContainText('QSGUL');
+  await page.getByRole('link', { name: 'Tariff zone from the destination port' }).click();
+  await expect(page.getByLabel('Formula for Tariff zone')).toHaveValue(
+    'TABLE("Ports to tariff zones", destinationPort, "zone")',
+  );
+});
+
+test('an address that leads nowhere says so', async ({ page }) => {
+  await page.goto(`${stack().url}/nowhere`);
+  await expect(page.getByRole('heading', { name: 'There is nothing here' })).toBeVisible();
+});

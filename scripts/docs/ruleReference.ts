@@ -1,0 +1,57 @@
+import type Joi from 'joi';
+import { ruleBodySchema } from '@vast-knot/core';
+
+const introduction = `# Rule reference
+
+Made from the code by \`npm run docs\`: the schema that every rule from outside has to pass. Members that are not listed are refused.
+Formulas are those of the [formula reference](formula.md). Paths of fields are dotted: \`address.town\`.
+
+| member | type | must be there | bounds |
+| --- | --- | --- | --- |
+`;
+
+interface Described {
+  readonly type?: string;
+  readonly flags?: { readonly presence?: string; readonly only?: boolean };
+  readonly allow?: readonly unknown[];
+  readonly keys?: Readonly<Record<string, Described>>;
+  readonly items?: readonly Described[];
+  readonly rules?: readonly { readonly name: string; readonly args?: Readonly<Record<string, unknown>> }[];
+}
+
+/** The reference page of the rule format, a row for each member, read from its Joi schema. */
+export function ruleReference(): string {
+  const described = (ruleBodySchema as Joi.ObjectSchema).describe() as Described;
+  return `${introduction}${rows(described, '').join('\n')}\n`;
+}
+
+function rows(part: Described, path: string): string[] {
+  const own =
+    path === ''
+      ? []
+      : [
+          `| \`${path}\` | ${part.type ?? 'any'} | ${part.flags?.presence === 'required' ? 'yes' : 'no'} | ${bounds(part)} |`,
+        ];
+  const members = Object.entries(part.keys ?? {}).flatMap(([name, member]) =>
+    rows(member, path === '' ? name : `${path}.${name}`),
+  );
+  const items = (part.items ?? []).flatMap((item) => rows(item, `${path}[]`));
+  return [...own, ...members, ...items];
+}
+
+function bounds({ allow = [], flags, rules = [] }: Described): string {
+  const values = allow
+    .filter((value) => typeof value === 'string' && value !== '')
+    .map((value) => `\`${String(value)}\``);
+  const limits = rules.flatMap(({ name, args }) => {
+    const limit = args?.['limit'];
+    if (name === 'max') return [`at most ${String(limit)}`];
+    if (name === 'min') return [`at least ${String(limit)}`];
+    if (name === 'pattern')
+      return [String(args?.['options'] ? (args['options'] as { name?: string }).name : '')];
+    return [];
+  });
+  const one = values.length > 0 && flags?.only ? [`one of ${values.join(', ')}`] : [];
+  const empty = allow.includes('') ? ['may be empty'] : [];
+  return [...one, ...empty, ...limits].join(', ');
+}
