@@ -1,16 +1,16 @@
 import { createServer } from 'node:http';
 import { resolve } from 'node:path';
-import { pino } from 'pino';
+import { pino, type Logger } from 'pino';
 import { createApp } from './app';
 import type { Config } from './config';
 import { outboundAgent } from './connector/outbound';
 import { migrate } from './db/migrate';
 import { NoticeListener } from './db/notices';
-import { createDatabase, openPool } from './db/pool';
+import { createDatabase, openPool, type Pool } from './db/pool';
 import { Seal } from './db/seal';
 import { connectSystems, loadDemo } from './demo/load';
 import { ensureUsers } from './http/session';
-import { RegistryCache } from './registry/registry';
+import { RegistryCache, type Registry } from './registry/registry';
 import { NoticeStream } from './stream/stream';
 import { learnRecords } from './systems/learn';
 import { Worker } from './worker/worker';
@@ -60,7 +60,7 @@ export async function startServer(config: Config): Promise<RunningServer> {
       server.closeAllConnections();
       await new Promise((done) => server.close(done));
     });
-    await connectAll(registry, pool, config, url);
+    await connectAll(await registry.get(), pool, Object.keys(config.connections), url, log);
   }
   if (config.role !== 'api') {
     const worker = await Worker.start(config, pool, registry, log);
@@ -74,27 +74,27 @@ export async function startServer(config: Config): Promise<RunningServer> {
       await pool.end();
     },
   };
+}
 
-  /** Asks each system for its events and learns its records; one that does not answer does not hold up the others. */
-  async function connectAll(
-    cache: RegistryCache,
-    ...[database, settings, own]: [typeof pool, Config, string]
-  ): Promise<void> {
-    const current = await cache.get();
-    await Promise.all(
-      Object.keys(settings.connections).map(async (key) => {
-        try {
-          const secret = current.webhookSecrets.get(key) ?? '';
-          await current.connectors.get(key)?.subscribe(`${own}/hooks/${key}`, secret);
-          const learnt = await learnRecords(database, current, key);
-          if (learnt > 0) log.debug({ system: key, learnt }, 'records learnt');
-        } catch (thrown) {
-          log.warn(
-            { system: key, because: thrown instanceof Error ? thrown.message : String(thrown) },
-            'system not connected',
-          );
-        }
-      }),
-    );
-  }
+/** Asks each system for its events and learns its records; one that does not answer does not hold up the others. */
+async function connectAll(
+  registry: Registry,
+  pool: Pool,
+  systems: readonly string[],
+  url: string,
+  log: Logger,
+): Promise<void> {
+  await Promise.all(
+    systems.map(async (key) => {
+      try {
+        const secret = registry.webhookSecrets.get(key) ?? '';
+        await registry.connectors.get(key)?.subscribe(`${url}/hooks/${key}`, secret);
+        const learnt = await learnRecords(pool, registry, key);
+        log.debug({ system: key, learnt }, 'system connected');
+      } catch (thrown) {
+        const because = thrown instanceof Error ? thrown.message : String(thrown);
+        log.warn({ system: key, because }, 'system not connected');
+      }
+    }),
+  );
 }

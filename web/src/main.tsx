@@ -1,10 +1,8 @@
 import '@fontsource-variable/atkinson-hyperlegible-next';
 import '@fontsource-variable/atkinson-hyperlegible-mono';
 import '@mantine/core/styles.css';
-import '@mantine/notifications/styles.css';
 import './look/look.css';
 import { MantineProvider } from '@mantine/core';
-import { Notifications } from '@mantine/notifications';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
@@ -35,7 +33,6 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
-        <Notifications position="bottom-right" />
         <QueryClientProvider client={client}>
           <BrowserRouter>
             <App />

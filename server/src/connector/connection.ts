@@ -20,8 +20,6 @@ export interface Connection {
     readonly search: string;
     readonly filter: FilterStyle;
   };
-  /** The media type of a partial update: RFC 7396. */
-  readonly patch: { readonly contentType: string };
   readonly bulk: {
     readonly method: 'PATCH' | 'POST' | 'PUT';
     /** `{path}` stands for the path of the record type. */
@@ -93,7 +91,6 @@ export const connectionSchema: Joi.ObjectSchema<Connection> = Joi.object<Connect
       }),
     ).required(),
   }).required(),
-  patch: Joi.object({ contentType: text }).required(),
   bulk: Joi.object({
     method: Joi.valid('PATCH', 'POST', 'PUT').required(),
     path: text,

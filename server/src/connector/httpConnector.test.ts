@@ -58,7 +58,6 @@ function connector(filter: FilterStyle = perField, allowed = [host]): HttpConnec
       search: 'q',
       filter,
     },
-    patch: { contentType: 'application/merge-patch+json' },
     bulk: {
       method: 'POST',
       path: '{path}/bulk',

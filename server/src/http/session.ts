@@ -37,7 +37,9 @@ export function sessions(pool: Pool, config: Config): RequestHandler {
 export const authorise: RequestHandler = (request, _response, next) => {
   const reading = request.method === 'GET' || request.method === 'HEAD';
   const origin = request.get('Origin');
-  if (!reading && origin !== undefined && new URL(origin).host !== request.get('Host')) {
+  // A page without an origin of its own says “null”, which is no address.
+  const from = origin !== undefined && URL.canParse(origin) ? new URL(origin).host : origin;
+  if (!reading && from !== undefined && from !== request.get('Host')) {
     throw new HttpProblem(403, 'Not allowed', 'Changes are taken from our own pages only.');
   }
   const user = request.session.user;

@@ -8,7 +8,6 @@ import {
   type LineReport,
   type MappingLine,
   type RecordType,
-  type RuleBody,
   type WriteAction,
 } from '@vast-knot/core';
 import { SystemTag } from '../parts/SystemTag';
@@ -31,7 +30,6 @@ interface LedgerProps {
   readonly targets: readonly { readonly value: string; readonly label: string }[];
   readonly mistakes: Mistakes;
   readonly reached: readonly Reached[];
-  readonly edit: (change: (body: RuleBody) => RuleBody) => void;
   readonly setAction: (change: (action: WriteAction) => WriteAction) => void;
   readonly onFocus: (box: HTMLTextAreaElement) => void;
 }

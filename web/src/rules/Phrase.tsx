@@ -7,13 +7,12 @@ interface PhraseProps {
   readonly says: ReactNode;
   /** What is edited here, for those who do not see. */
   readonly label: string;
-  readonly formula?: boolean;
   readonly width?: number;
   readonly children: ReactNode;
 }
 
 /** A phrase of the rule sheet: reads as text, and opens its editor where it stands when pressed. */
-export function Phrase({ says, label, formula = false, width = 320, children }: PhraseProps) {
+export function Phrase({ says, label, width = 320, children }: PhraseProps) {
   const [open, setOpen] = useState(false);
   const mayChange = useMayChange();
   return (
@@ -21,7 +20,7 @@ export function Phrase({ says, label, formula = false, width = 320, children }: 
       <Popover.Target>
         <button
           type="button"
-          className={`phrase ${formula ? 'formula' : ''}`}
+          className="phrase"
           aria-label={label}
           disabled={!mayChange}
           onClick={() => setOpen(!open)}

@@ -114,7 +114,6 @@ export function RuleSheet({ rule, systems, tables }: RuleSheetProps) {
               targets={targets}
               mistakes={mistakes}
               reached={present ? reachedBy(forcedReport, present.records, target) : []}
-              edit={edit}
               setAction={(change) => setAction(at, change)}
               onFocus={onFocus}
             />
