@@ -36,10 +36,8 @@ test('a field that no rule watches fires nothing, and the run list says why with
   await place(page, 'Runs');
   await expect(page.getByRole('heading', { name: 'Runs' })).toBeVisible();
   await patchCompany('C-1001', { credit_terms: 'net_14' });
-  await expect(
-    page.getByText('Only Credit terms changed; the rule watches Phone and Address.'),
-  ).toBeVisible();
-  await expect(page.getByRole('link', { name: /C-1001 updated nothing to do/ })).toBeVisible();
+  const row = page.getByRole('link', { name: /C-1001 updated nothing to do/ });
+  await expect(row).toContainText('Only Credit terms changed; the rule watches Phone and Address.');
 });
 
 test('the same payload is replayed against the rule as edited, and nothing is written', async ({ page }) => {
