@@ -2,7 +2,17 @@ import { isBlankJson } from '../model/equal';
 import type { Json } from '../model/json';
 import type { Field } from '../model/system';
 import { FormulaError } from './error';
-import { Exact, isDate, isInstant, isList, isNumberValue, toText, typeName, type Value } from './value';
+import {
+  Exact,
+  isDate,
+  isInstant,
+  isList,
+  isNumberValue,
+  isObjectValue,
+  toText,
+  typeName,
+  type Value,
+} from './value';
 
 /** JSON for a field, or the sentence that says why there is none. */
 export type Encoded = { readonly json: Json } | { readonly problem: string };
@@ -42,7 +52,8 @@ function misfit(field: Field, wanted: string, value: Value): { readonly problem:
 }
 
 function encodeText(field: Field, value: Value): Encoded {
-  if (typeof value !== 'string' && (isList(value) || isObject(value))) return misfit(field, 'text', value);
+  if (typeof value !== 'string' && (isList(value) || isObjectValue(value)))
+    return misfit(field, 'text', value);
   const text = typeof value === 'string' ? value : toText(value);
   // There are never more code points than UTF-16 units, so that most texts need no counting.
   if (field.maxLength !== undefined && text.length > field.maxLength) {
@@ -54,16 +65,6 @@ function encodeText(field: Field, value: Value): Encoded {
     }
   }
   return { json: text };
-}
-
-function isObject(value: Value): boolean {
-  return (
-    typeof value === 'object' &&
-    value !== null &&
-    !isNumberValue(value) &&
-    !isDate(value) &&
-    !isInstant(value)
-  );
 }
 
 function encodeChoice(field: Field, value: Value) {

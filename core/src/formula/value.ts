@@ -46,6 +46,18 @@ export function isList(value: Value): value is readonly Value[] {
   return Array.isArray(value);
 }
 
+/** An object of a record: neither a list nor one of the values that happen to be objects in JavaScript. */
+export function isObjectValue(value: Value): boolean {
+  return (
+    typeof value === 'object' &&
+    value !== null &&
+    !isList(value) &&
+    !isNumberValue(value) &&
+    !isDate(value) &&
+    !isInstant(value)
+  );
+}
+
 /** Decimals that are small whole numbers become plain ones, so that each number has one form. */
 export function settleNumber(value: Decimal): NumberValue {
   return value.isInteger() && value.abs().lte(Number.MAX_SAFE_INTEGER) ? value.toNumber() : value;

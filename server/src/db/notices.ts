@@ -3,8 +3,10 @@ import type { Notice } from '@vast-knot/core';
 import type { Runner } from './pool';
 
 /** Tells every server process of something that screens show; heard when the transaction commits. */
-export async function tell(runner: Runner, notice: Notice): Promise<void> {
-  await runner.query(`SELECT pg_notify('vast_knot', $1)`, [JSON.stringify(notice)]);
+export async function tell(runner: Runner, ...notices: readonly Notice[]): Promise<void> {
+  await runner.query(`SELECT pg_notify('vast_knot', notice) FROM unnest($1::text[]) AS told (notice)`, [
+    notices.map((notice) => JSON.stringify(notice)),
+  ]);
 }
 
 /** Listens for notices on a connection of its own, and takes a new one when that breaks. */

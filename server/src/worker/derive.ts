@@ -1,6 +1,7 @@
 import {
   deriveChange,
   imageAfterWrite,
+  refKey,
   type ChangeEvent,
   type Echo,
   type FieldEdit,
@@ -46,17 +47,45 @@ export async function deriveAndKeep(
   };
 }
 
-/** Takes our own write into the image, so that its event tells nothing new when it comes back. */
-export async function rememberWrite(
-  runner: Runner,
-  ref: RecordRef,
-  edits: readonly FieldEdit[],
-  before: JsonObject,
-  version: string | undefined,
-): Promise<void> {
-  const image = (await lockImage(runner, ref)) ?? { record: before, echoes: [] };
-  const echo: Echo = { edits, ...(version !== undefined && { version: Number(version) }) };
-  await keepImage(runner, ref, imageAfterWrite(image, echo));
+/** A write of ours that a system has taken. */
+export interface OwnWrite {
+  readonly ref: RecordRef;
+  readonly edits: readonly FieldEdit[];
+  /** The record as it was, for records of which no image is at hand. */
+  readonly before: JsonObject;
+  readonly version: string | undefined;
+}
+
+/**
+ * Takes our own writes, one to a record, into the images, so that their events tell nothing new when they come back.
+ * Images are locked in one order everywhere, so that two workers never wait for each other.
+ */
+export async function rememberWrites(runner: Runner, writes: readonly OwnWrite[]): Promise<void> {
+  if (writes.length === 0) return;
+  const column = (part: 'system' | 'recordType' | 'id') => writes.map(({ ref }) => ref[part]);
+  const keys = [column('system'), column('recordType'), column('id')];
+  const { rows } = await runner.query<RecordImage & RecordRef>(
+    `SELECT system, record_type AS "recordType", record_id AS id, record, echoes FROM images
+     WHERE (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))
+     ORDER BY system, record_type, record_id FOR UPDATE`,
+    keys,
+  );
+  const known = new Map(rows.map((row) => [refKey(row), { record: row.record, echoes: row.echoes }]));
+  const images = writes.map(({ ref, edits, before, version }) => {
+    const echo: Echo = { edits, ...(version !== undefined && { version: Number(version) }) };
+    return imageAfterWrite(known.get(refKey(ref)) ?? { record: before, echoes: [] }, echo);
+  });
+  await runner.query(
+    `INSERT INTO images
+     SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::jsonb[], $5::jsonb[]) AS image (system, type, id, record, echoes)
+     ORDER BY system, type, id
+     ON CONFLICT (system, record_type, record_id) DO UPDATE SET record = EXCLUDED.record, echoes = EXCLUDED.echoes`,
+    [
+      ...keys,
+      images.map(({ record }) => JSON.stringify(record)),
+      images.map(({ echoes }) => JSON.stringify(echoes)),
+    ],
+  );
 }
 
 async function lockImage(runner: Runner, ref: RecordRef): Promise<RecordImage | undefined> {

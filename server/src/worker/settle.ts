@@ -1,7 +1,7 @@
 import { refKey, type ApplyResult, type Workspace, type WriteState } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import { rememberWrite } from './derive';
+import { rememberWrites } from './derive';
 import { noteSending, noteWrites, type SettledWrite, type WaitingWrite } from './plan';
 
 /** Writes sent before their results are noted. */
@@ -70,17 +70,20 @@ async function noteBatch(
   });
   await inTransaction(pool, async (client) => {
     await noteWrites(client, runId, settled);
-    for (const [at, { planned }] of batch.entries()) {
+    const written = batch.flatMap(({ planned: { ref, edits, before } }, at) => {
       const result = results[at];
-      if (!result?.ok) continue;
-      await rememberWrite(client, planned.ref, planned.edits, planned.before, result.version);
-      await tell(client, {
-        kind: 'record',
-        ref: planned.ref,
-        fields: planned.edits.map(({ path }) => path),
-        by: 'write',
-      });
-    }
+      return result?.ok ? [{ ref, edits, before, version: result.version }] : [];
+    });
+    await rememberWrites(client, written);
+    await tell(
+      client,
+      ...written.map(({ ref, edits }) => ({
+        kind: 'record' as const,
+        ref,
+        fields: edits.map(({ path }) => path),
+        by: 'write' as const,
+      })),
+    );
   });
   return settled;
 }

@@ -9,6 +9,7 @@ import {
   isInstant,
   isList,
   isNumberValue,
+  isObjectValue,
   toText,
   typeName,
   type NumberValue,
@@ -119,7 +120,7 @@ function wants(name: string, wanted: string, value: Value): FormulaError {
 export function textParam(name: string): Param<string> {
   return param(name, { kind: 'text' }, (value) => {
     if (typeof value === 'string') return value;
-    return isList(value) || isPlainObject(value) ? wants(name, 'text', value) : toText(value);
+    return isList(value) || isObjectValue(value) ? wants(name, 'text', value) : toText(value);
   });
 }
 
@@ -154,14 +155,4 @@ export function instantParam(name: string): Param<Temporal.Instant> {
 
 export function anyParam(name: string): Param<Value> {
   return param(name, { kind: 'any' }, (value) => value);
-}
-
-function isPlainObject(value: Value): boolean {
-  return (
-    typeof value === 'object' &&
-    value !== null &&
-    !isNumberValue(value) &&
-    !isDate(value) &&
-    !isInstant(value)
-  );
 }
