@@ -16,8 +16,10 @@ const transform = {
 const shared = {
   transform,
   testEnvironment: 'node',
+  // This package names its only form under the import condition, which jest does not look at.
+  moduleNameMapper: { '^convert$': '<rootDir>/node_modules/convert/dist/index.js' },
   transformIgnorePatterns: [
-    '/node_modules/(?!(@formulajs|bessel|jstat|uuid|temporal-polyfill|temporal-utils|@vast-knot)/)',
+    '/node_modules/(?!(@formulajs|bessel|jstat|uuid|temporal-polyfill|temporal-utils|convert|@sindresorhus|escape-string-regexp|numfmt|@vast-knot)/)',
   ],
 };
 const roots = [

@@ -1,6 +1,6 @@
 /** What server and web say to each other: types only. */
 import type { RuleBody } from '../model/rule';
-import type { LookupTable } from '../model/table';
+import type { LookupTable } from '../table/table';
 import type { ChangeEvent } from '../model/event';
 import type { FieldEdit } from '../change/recordChange';
 import type { JsonObject } from '../model/json';

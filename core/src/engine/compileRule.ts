@@ -3,8 +3,8 @@ import { FormulaError } from '../formula/error';
 import type { Scope } from '../formula/scope';
 import { pathReader, type Json, type JsonObject } from '../model/json';
 import { fieldAt, type Catalog, type Field, type RecordType } from '../model/system';
-import type { Find, MappingLine, MatchCondition, Rule, WriteAction } from '../model/rule';
-import type { TableIndex } from '../model/table';
+import type { Find, MappingLine, MatchCondition, ReferenceByKey, Rule, WriteAction } from '../model/rule';
+import type { TableIndex } from '../table/tableIndex';
 
 export interface CompiledCondition extends MatchCondition {
   readonly compiled: Formula;
@@ -19,6 +19,13 @@ export interface CompiledLine extends MappingLine {
   /** What a target record holds in the field now. */
   readonly read: (target: JsonObject) => Json | undefined;
   readonly compiled: Formula;
+  /** Where the record that a natural key names is looked for. */
+  readonly resolved?: ResolvedReference;
+}
+
+export interface ResolvedReference {
+  readonly system: string;
+  readonly type: RecordType;
 }
 
 export interface CompiledWrite extends Omit<WriteAction, 'lines'> {
@@ -76,7 +83,12 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
   });
 
   const found = new Map<string, readonly Field[]>();
-  const scope: Scope = { record: recordType.fields, found, tables };
+  const scope: Scope = {
+    record: recordType.fields,
+    found,
+    tables,
+    referred: (field) => catalog.referred(field),
+  };
   const guard = rule.guard.trim() === '' ? undefined : formulaAt('guard', rule.guard, scope);
   if (guard && guard.type.kind !== 'boolean' && guard.type.kind !== 'any') {
     problems.push({ at: 'guard', error: new FormulaError('type', 'A guard must give yes or no.') });
@@ -112,8 +124,12 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
       if (!definition) note(`${path}/field`, `The target has no field “${line.field}”.`);
       else if (definition.readOnly)
         note(`${path}/field`, `“${definition.label}” is read-only in its system.`);
+      const reference = line.reference && resolveReference(line.reference, definition, catalog);
+      if (typeof reference === 'string') note(`${path}/reference`, reference);
       const compiled = formulaAt(`${path}/formula`, line.formula, lineScope);
-      return definition && compiled ? [{ ...line, definition, compiled, read: pathReader(line.field) }] : [];
+      if (!definition || !compiled || typeof reference === 'string') return [];
+      const read = pathReader(line.field);
+      return [{ ...line, definition, compiled, read, ...(reference && { resolved: reference }) }];
     });
     return [{ ...action, lines }];
   });
@@ -121,4 +137,20 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
   return problems.length > 0
     ? { ok: false, problems }
     : { ok: true, compiled: { rule, recordType, guard, finds, actions } };
+}
+
+/** The record type that a natural key is looked for in, or why it cannot be. */
+function resolveReference(
+  reference: ReferenceByKey,
+  definition: Field | undefined,
+  catalog: Catalog,
+): ResolvedReference | string | undefined {
+  if (!definition) return undefined;
+  if (definition.type !== 'reference')
+    return `“${definition.label}” is no reference; it takes no key of a record.`;
+  const found = catalog.referred(definition).find(({ type }) => type.name === reference.recordType);
+  if (!found) return `“${definition.label}” does not point to “${reference.recordType}”.`;
+  return fieldAt(found.type.fields, reference.field)
+    ? found
+    : `${found.type.label} has no field “${reference.field}”.`;
 }

@@ -5,7 +5,7 @@ import type { JsonObject } from '../model/json';
 import type { StoredRecord } from '../model/record';
 import type { MappingLine, Rule } from '../model/rule';
 import { Catalog, type Field, type System } from '../model/system';
-import { TableIndex } from '../model/table';
+import { TableIndex } from '../table/tableIndex';
 import { MemoryWorkspace } from '../workspace/memory';
 
 const text = (name: string, more: Partial<Field> = {}): Field => ({
@@ -70,7 +70,7 @@ const zones = new TableIndex({
   ],
   rows: [['NOR', 'N2']],
   matching: 'exact',
-  onMiss: 'error',
+  onMiss: 'stop',
 });
 
 const line = (field: string, formula: string, policy: MappingLine['policy'] = 'always'): MappingLine => ({

@@ -10,6 +10,8 @@ import { runFind } from './find';
 import type { RuleReport, RuleVerdict, Step } from './report';
 import { explainForReport } from './reported';
 import { select } from './select';
+import { withLinked } from './follow';
+import { resolveKeys } from './resolveKeys';
 import { runLines } from './write';
 
 export interface RuleOutcome {
@@ -53,13 +55,14 @@ export async function runRule(
   if (!selection.fires) return end(selection.verdict, selection.because);
 
   if (guard) {
-    const value = guard.run(env);
+    const [ready = env] = await withLinked([guard], [env], workspace);
+    const value = guard.run(ready);
     if (value instanceof FormulaError) return end('failed', `The guard failed: ${value.message}`);
     steps.push({
       kind: 'guard',
       formula: guard.source,
       holds: value === true,
-      explained: explainForReport(guard, env),
+      explained: explainForReport(guard, ready),
     });
     if (value !== true) {
       return end(
@@ -106,8 +109,13 @@ async function reach(
   let branches: Branch[] = [{ env, found: {} }];
   for (const find of finds) {
     const next: Branch[] = [];
-    for (const branch of branches) {
-      const result = await runFind(find, branch.env, workspace);
+    const envs = await withLinked(
+      find.match.map(({ compiled }) => compiled),
+      branches.map((branch) => branch.env),
+      workspace,
+    );
+    for (const [at, branch] of branches.entries()) {
+      const result = await runFind(find, envs[at] ?? branch.env, workspace);
       if (result.kind === 'problem') return { verdict: 'failed', because: result.message };
       steps.push(result.step);
       const { records } = result;
@@ -148,16 +156,16 @@ async function runWrite(
   const written: StoredRecord[] = [];
   let inFull = 0;
   let beyond = 0;
-  for (const branch of branches) {
-    const found = branch.found[action.target];
-    const target =
-      action.target === 'record' ? await workspace.get(event.ref) : found && (await workspace.get(found.ref));
-    if (!target) {
-      if (action.target === 'record') steps.push(gone(event));
-      continue;
-    }
+  const targets = await targetsOf(action, branches, event, workspace, steps);
+  const envs = await withLinked(
+    action.lines.map(({ compiled }) => compiled),
+    targets.map(({ env }) => env),
+    workspace,
+  );
+  const resolve = await resolveKeys(action.lines, envs, workspace);
+  for (const [at, { target, env }] of targets.entries()) {
     tally.reached++;
-    const { reports, edits } = runLines(action.lines, target.record, withTarget(branch.env, target.record));
+    const { reports, edits } = runLines(action.lines, target.record, envs[at] ?? env, resolve);
     if (inFull < writesInFull) steps.push({ kind: 'write', ref: target.ref, lines: reports });
     else beyond++;
     inFull++;
@@ -173,6 +181,25 @@ async function runWrite(
   }
   if (beyond > 0) steps.push({ kind: 'more', writes: beyond });
   return written;
+}
+
+/** The records that an action writes to, each with what its formulas see. */
+async function targetsOf(
+  action: CompiledWrite,
+  branches: readonly Branch[],
+  event: ChangeEvent,
+  workspace: Workspace,
+  steps: Step[],
+): Promise<readonly { readonly target: StoredRecord; readonly env: Env }[]> {
+  const targets: { target: StoredRecord; env: Env }[] = [];
+  for (const branch of branches) {
+    const found = branch.found[action.target];
+    const target =
+      action.target === 'record' ? await workspace.get(event.ref) : found && (await workspace.get(found.ref));
+    if (target) targets.push({ target, env: withTarget(branch.env, target.record) });
+    else if (action.target === 'record') steps.push(gone(event));
+  }
+  return targets;
 }
 
 function gone(event: ChangeEvent): Step {

@@ -1,24 +1,28 @@
 import type { FieldEdit } from '../change/recordChange';
+import { isBlank } from '../formula/compare';
 import { encodeFor } from '../formula/encode';
 import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
+import { isList, toText, type Value } from '../formula/value';
 import { isBlankJson, sameValue } from '../model/equal';
 import type { Json, JsonObject } from '../model/json';
 import type { CompiledLine } from './compileRule';
 import type { LineReport, LineVerdict, Reported } from './report';
 import { toReported } from './reported';
+import type { ResolveKey } from './resolveKeys';
 
 /** Computes the lines of a ledger for one target record: a report for each, and the edits that they ask for. */
 export function runLines(
   lines: readonly CompiledLine[],
   target: JsonObject,
   env: Env,
+  resolve?: ResolveKey,
 ): { readonly reports: readonly LineReport[]; readonly edits: readonly FieldEdit[] } {
   const reports: LineReport[] = [];
   const edits: FieldEdit[] = [];
   for (const line of lines) {
     const held = line.read(target);
-    const report = runLine(line, held, env);
+    const report = runLine(line, held, env, resolve);
     reports.push(report);
     if (report.verdict === 'changes' && 'json' in report.value) {
       edits.push({ path: line.field, before: held, after: report.value.json });
@@ -27,14 +31,33 @@ export function runLines(
   return { reports, edits };
 }
 
-function runLine(line: CompiledLine, held: Json | undefined, env: Env): LineReport {
-  const value = line.compiled.run(env);
+function runLine(
+  line: CompiledLine,
+  held: Json | undefined,
+  env: Env,
+  resolve: ResolveKey | undefined,
+): LineReport {
+  let value = line.compiled.run(env);
   if (value instanceof FormulaError) return reported(line, held, toReported(value), 'error', value.message);
   if (line.policy === 'target blank' && !isBlankJson(held)) {
     return reported(line, held, toReported(value), 'kept', 'The field already holds a value.');
   }
-  if (line.policy === 'value present' && (value === null || value === '')) {
-    return reported(line, held, { json: null }, 'kept', 'The formula gave blank.');
+  const resolution = line.resolved && resolve?.(line, value);
+  if (resolution) {
+    if ('error' in resolution) {
+      return reported(line, held, toReported(resolution.error), 'error', resolution.error.message);
+    }
+    if ('keep' in resolution) {
+      return reported(line, held, toReported(value), 'kept', 'No record has this key; what is there stays.');
+    }
+    value = resolution.id;
+  }
+  if (isBlank(value) && line.policy === 'value present') {
+    return reported(line, held, blankReported, 'kept', 'The formula gave blank.');
+  }
+  if (line.policy === 'never clear' && !isBlankJson(held)) {
+    if (isBlank(value)) return reported(line, held, blankReported, 'kept', 'Blank would clear the field.');
+    if (Array.isArray(held)) value = together(held, value);
   }
   const encoded = encodeFor(line.definition, value);
   if ('problem' in encoded) return reported(line, held, toReported(value), 'error', encoded.problem);
@@ -45,6 +68,14 @@ function runLine(line: CompiledLine, held: Json | undefined, env: Env): LineRepo
     sameValue(line.definition, held, encoded.json) ? 'same' : 'changes',
     null,
   );
+}
+
+const blankReported: Reported = { json: null };
+
+/** The options that are chosen already, and after them those that the formula adds. */
+function together(held: readonly Json[], value: Value): Value {
+  const added = isList(value) ? value : [value];
+  return [...new Set([...held.map(String), ...added.map(toText)])];
 }
 
 /** One literal for all reports: objects of one shape are what keeps a ledger over many records fast. */

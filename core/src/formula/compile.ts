@@ -9,7 +9,8 @@ import { parse } from './parser';
 import type { Env, Scope } from './scope';
 import type { Node } from './tree';
 import { any, blank, boolean, decimal, describeType, integer, isOpen, text, union, type Type } from './type';
-import type { Evaluate, Typed, TypingContext, Use } from './typed';
+import { limits } from './limits';
+import type { Evaluate, Follow, Typed, TypingContext, Use } from './typed';
 import { Exact, isNumberValue, settleNumber, type Value } from './value';
 
 /** A formula ready to run. */
@@ -20,6 +21,8 @@ export interface Formula {
   readonly run: Evaluate;
   /** The fields that it reads. */
   readonly uses: readonly Use[];
+  /** The references that it follows, nearer ones first. */
+  readonly follows: readonly Follow[];
   /** The lookup tables that it reads. */
   readonly tables: readonly string[];
 }
@@ -35,10 +38,23 @@ export function compile(source: string, scope: Scope): Compiled {
   const errors: FormulaError[] = [];
   const uses: Use[] = [];
   const tables = new Set<string>();
-  const context: TypingContext = { scope, errors, uses, tables, type: (part) => typeNode(part, context) };
+  const follows: Follow[] = [];
+  const noted = { loops: false };
+  const context: TypingContext = {
+    scope,
+    errors,
+    uses,
+    tables,
+    follows,
+    noted,
+    type: (part) => typeNode(part, context),
+    typeIn: typeNode,
+  };
   const tree = context.type(node);
   if (errors.length > 0) return { ok: false, errors };
-  return { ok: true, formula: { source, tree, type: tree.type, run: tree.run, uses, tables: [...tables] } };
+  // Loops inside loops count against one budget, which begins anew with each computation.
+  const run: Evaluate = noted.loops ? (env) => tree.run({ ...env, steps: { left: limits.steps } }) : tree.run;
+  return { ok: true, formula: { source, tree, type: tree.type, run, uses, follows, tables: [...tables] } };
 }
 
 function typeNode(node: Node, context: TypingContext): Typed {

@@ -1,14 +1,15 @@
 import { Temporal } from 'temporal-polyfill';
-import { pathReader, type JsonObject } from '../model/json';
+import { isJsonObject, pathReader, type JsonObject } from '../model/json';
+import { refKey } from '../model/record';
 import { fieldAt, leafFields, type Field } from '../model/system';
 import { decoderFor } from './decode';
 import { FormulaError } from './error';
 import { nearest } from './nearest';
 import { printPath } from './print';
-import { reservedNames, type Env } from './scope';
+import { reservedNames, type Env, type Scope } from './scope';
 import type { Node } from './tree';
 import { datetime, text, typeOfField, type Type } from './type';
-import type { Evaluate, Typed, TypingContext } from './typed';
+import type { Evaluate, ReferenceStep, Typed, TypingContext } from './typed';
 import { isInstant } from './value';
 
 type NameNode = Extract<Node, { kind: 'name' }>;
@@ -24,6 +25,7 @@ const eventParts = new Map<string, { type: Type; read: Evaluate }>([
 export function typeName(node: NameNode, context: TypingContext): Typed | FormulaError {
   const [first = '', ...rest] = node.path;
   const { scope } = context;
+  if (first === 'item' && scope.item) return typeItem(node, context, scope.item, rest);
   if (first === 'event') {
     const part = eventParts.get(rest.join('.'));
     if (!part) return new FormulaError('name', 'The event has time, kind, id and source.', node.place);
@@ -49,6 +51,23 @@ export function typeName(node: NameNode, context: TypingContext): Typed | Formul
   return typeField(node, context, 'record', scope.record, node.path, (env) => env.record);
 }
 
+/** The element that EACH or KEEP is at, or a field of it. */
+function typeItem(
+  node: NameNode,
+  context: TypingContext,
+  item: Type,
+  path: readonly string[],
+): Typed | FormulaError {
+  const read: Evaluate = (env) => env.item ?? null;
+  if (path.length === 0) return { node, type: item, children: [], run: read };
+  if (item.kind !== 'object') {
+    return new FormulaError('type', 'The element is no object; it has no fields.', node.place);
+  }
+  return typeField(node, { ...context, uses: [] }, 'item', item.fields, path, (env) =>
+    isJsonObject(env.item) ? env.item : null,
+  );
+}
+
 function typeField(
   node: NameNode,
   context: TypingContext,
@@ -56,18 +75,89 @@ function typeField(
   fields: readonly Field[],
   path: readonly string[],
   root: (env: Env) => JsonObject | null,
+  after: readonly ReferenceStep[] = [],
 ): Typed | FormulaError {
   const dotted = path.join('.');
   const field = fieldAt(fields, dotted);
   if (!field) {
+    const step = after.length < deepestFollow ? referenceOn(fields, path, context.scope) : undefined;
+    if (step) return typeFollowed(node, context, of, root, after, step);
     const owner = of === 'record' ? 'The triggering record' : `“${of}”`;
     const names = [...leafFields(fields).map((leaf) => leaf.path), ...context.scope.found.keys()];
     const message = `${owner} has no field “${printPath(path)}”.${nearest(dotted, names)}`;
     return new FormulaError('name', message, node.place);
   }
-  context.uses.push({ of, path: dotted });
+  if (after.length === 0) context.uses.push({ of, path: dotted });
   const decode = decoderFor(field);
   return { node, type: typeOfField(field), children: [], run: reader(root, path, decode) };
+}
+
+/** How many references one name may follow, one after the other. */
+const deepestFollow = 4;
+
+interface StepOnPath extends ReferenceStep {
+  /** What of the path is left behind the reference. */
+  readonly rest: readonly string[];
+}
+
+/** The reference that a path walks into, if one stands on it. */
+function referenceOn(
+  fields: readonly Field[],
+  path: readonly string[],
+  scope: Scope,
+): StepOnPath | undefined {
+  for (let length = 1; length < path.length; length++) {
+    const head = path.slice(0, length).join('.');
+    const field = fieldAt(fields, head);
+    const to = field?.type === 'reference' ? (scope.referred?.(field) ?? []) : [];
+    if (to.length > 0) return { path: head, to, rest: path.slice(length) };
+  }
+  return undefined;
+}
+
+/** A field of the record that a reference points to: `shipper.region`. */
+function typeFollowed(
+  node: NameNode,
+  context: TypingContext,
+  of: string,
+  root: (env: Env) => JsonObject | null,
+  after: readonly ReferenceStep[],
+  step: StepOnPath,
+): Typed | FormulaError {
+  const { rest } = step;
+  if (after.length === 0) context.uses.push({ of, path: step.path });
+  // A reference that allows several types is followed to the first that has the field.
+  const fits = step.to.find(({ type }) => fieldAt(type.fields, rest[0] ?? '') !== undefined) ?? step.to[0];
+  if (!fits) return new FormulaError('name', `“${step.path}” points nowhere.`, node.place);
+  const single: ReferenceStep = { path: step.path, to: [fits] };
+  context.follows.push({ of, after, step: single });
+  const linked = linkedRecord(root, single);
+  return typeField(node, context, of, fits.type.fields, rest, linked, [...after, single]);
+}
+
+/** The record that a reference points to, among those fetched beforehand. */
+export function linkedRecord(
+  root: (env: Env) => JsonObject | null,
+  { path, to }: ReferenceStep,
+): (env: Env) => JsonObject | null {
+  const read = pathReader(path);
+  return (env) => {
+    const id = read(root(env));
+    if (id === null || id === undefined || id === '') return null;
+    for (const { system, type } of to) {
+      const record = env.linked?.get(refKey({ system, recordType: type.name, id: String(id) }));
+      if (record) return record;
+    }
+    return null;
+  };
+}
+
+/** The record of an environment that a name begins with: `record`, `before`, `target`, or the alias of a find. */
+export function rootOf(env: Env, of: string): JsonObject | null {
+  if (of === 'record') return env.record;
+  if (of === 'before') return env.before;
+  if (of === 'target') return env.target;
+  return env.found[of] ?? null;
 }
 
 /** Reads own properties only, so that no name reaches into prototypes. */

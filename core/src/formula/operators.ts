@@ -1,6 +1,8 @@
 import type { Temporal } from 'temporal-polyfill';
 import { compareValues, equalValues } from './compare';
 import { FormulaError } from './error';
+import { tooLong } from './functions/bounded';
+import { limits } from './limits';
 import { add, divide, multiply, power, subtract } from './numeric';
 import type { BinaryOperator } from './tree';
 import { boolean, comparable, date, decimal, describeType, integer, isOpen, text, type Type } from './type';
@@ -54,7 +56,8 @@ export function operation(operator: BinaryOperator): Operate {
       return (left, right) => {
         if (left instanceof FormulaError) return left;
         if (right instanceof FormulaError) return right;
-        return toText(left) + toText(right);
+        const joined = toText(left) + toText(right);
+        return joined.length > limits.text ? tooLong() : joined;
       };
     case '=':
       return equalValues;

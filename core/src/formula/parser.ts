@@ -1,13 +1,7 @@
 import { FormulaError } from './error';
+import { limits } from './limits';
 import { tokenize, type Token } from './lexer';
 import type { BinaryOperator, Node } from './tree';
-
-export const limits = {
-  /** Longest formula text, in UTF-16 units. */
-  length: 10_000,
-  /** Deepest nesting of parts. */
-  depth: 64,
-} as const;
 
 /** Binary operators from weakest to strongest, each level read from the left (OpenFormula 1.3, 5.5). */
 const levels: readonly (readonly BinaryOperator[])[] = [

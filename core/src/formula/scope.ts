@@ -1,7 +1,9 @@
-import type { TableIndex } from '../model/table';
-import type { Field } from '../model/system';
+import type { TableIndex } from '../table/tableIndex';
+import type { Field, ReferredType } from '../model/system';
 import type { JsonObject } from '../model/json';
 import type { ChangeKind } from '../model/event';
+import type { Type } from './type';
+import type { Value } from './value';
 import type { Temporal } from 'temporal-polyfill';
 
 /** What the names of a formula can mean, known before it runs. */
@@ -13,6 +15,10 @@ export interface Scope {
   /** Fields of found records by alias. */
   readonly found: ReadonlyMap<string, readonly Field[]>;
   readonly tables: ReadonlyMap<string, TableIndex>;
+  /** The record types that a reference may point to; without it no reference can be followed. */
+  readonly referred?: (reference: Field) => readonly ReferredType[];
+  /** The type of `item`, inside EACH and KEEP. */
+  readonly item?: Type;
 }
 
 /** What the names of a formula hold, while it runs. */
@@ -21,6 +27,12 @@ export interface Env {
   readonly before: JsonObject | null;
   readonly target: JsonObject | null;
   readonly found: Readonly<Record<string, JsonObject | null>>;
+  /** Records that references point to, by `refKey`; fetched before a formula that follows references runs. */
+  readonly linked?: ReadonlyMap<string, JsonObject>;
+  /** The element at hand, inside EACH and KEEP. */
+  readonly item?: Value;
+  /** How many elements this computation may still go through. */
+  readonly steps?: { left: number };
   /** Dotted paths of the triggering record that changed. */
   readonly changed: ReadonlySet<string>;
   readonly event: {

@@ -1,4 +1,4 @@
-import { TableIndex } from '../model/table';
+import { TableIndex } from '../table/tableIndex';
 import type { Field } from '../model/system';
 import { eventInstant } from './names';
 import type { Env, Scope } from './scope';

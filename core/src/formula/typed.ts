@@ -1,5 +1,6 @@
 import type { FormulaError } from './error';
 import type { Env, Scope } from './scope';
+import type { ReferredType } from '../model/system';
 import type { Node } from './tree';
 import type { Type } from './type';
 import type { Value } from './value';
@@ -21,11 +22,32 @@ export interface Use {
   readonly path: string;
 }
 
+/**
+ * A reference that a formula follows: `shipper.region` follows `shipper` of the record. The records it points to are
+ * fetched before the formula runs.
+ */
+export interface Follow {
+  readonly of: string;
+  /** The references that are followed to get to this one; none for a reference of the record itself. */
+  readonly after: readonly ReferenceStep[];
+  readonly step: ReferenceStep;
+}
+
+export interface ReferenceStep {
+  readonly path: string;
+  readonly to: readonly ReferredType[];
+}
+
 /** What typing a tree needs, and where it leaves what it found out. */
 export interface TypingContext {
   readonly scope: Scope;
   readonly errors: FormulaError[];
   readonly uses: Use[];
   readonly tables: Set<string>;
+  readonly follows: Follow[];
+  /** Shared by all contexts of one formula. */
+  readonly noted: { loops: boolean };
   readonly type: (node: Node) => Typed;
+  /** Types a part with other names in scope, as EACH does. */
+  readonly typeIn: (node: Node, context: TypingContext) => Typed;
 }

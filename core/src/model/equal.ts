@@ -70,7 +70,8 @@ function asObject(value: Json | undefined): JsonObject | undefined {
   return isJsonObject(value) ? value : undefined;
 }
 
-function canonicalNumber(value: Json): string {
+/** A number in the one form in which equal numbers are the same text. */
+export function canonicalNumber(value: Json): string {
   const text = String(value).trim();
   const number = Number(text);
   if (text === '' || Number.isNaN(number)) return text;

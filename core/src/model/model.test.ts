@@ -4,7 +4,8 @@ import { readPath, writePath, type Json, type JsonObject } from './json';
 import { nfc } from './nfc';
 import { ruleBodySchema, sameRule, type RuleBody } from './rule';
 import { fieldAt, leafFields, systemSchema, type Field, type FieldType } from './system';
-import { TableIndex, type LookupTable } from './table';
+import { TableIndex } from '../table/tableIndex';
+import type { LookupTable } from '../table/table';
 
 const field = (type: FieldType): Field => ({ name: 'f', label: 'F', type });
 

@@ -29,7 +29,12 @@ export interface Find {
   readonly several: 'fail' | 'each';
 }
 
-export const writePolicies = ['always', 'target blank', 'value present'] as const;
+/**
+ * When a line writes. `target blank`: only where nothing stands yet. `value present`: not when the formula gives blank.
+ * `never clear`: nothing that stands there is taken away; a blank is not written, and of several options those that are
+ * chosen stay.
+ */
+export const writePolicies = ['always', 'target blank', 'value present', 'never clear'] as const;
 export type WritePolicy = (typeof writePolicies)[number];
 
 /** One target field, the formula that gives its value, and when it is written. */
@@ -37,6 +42,18 @@ export interface MappingLine {
   readonly field: string;
   readonly formula: string;
   readonly policy: WritePolicy;
+  /** For a reference: the formula gives a natural key, and this says whose record it names. */
+  readonly reference?: ReferenceByKey;
+}
+
+/** Which record a natural key names: the one of this type whose field holds it. */
+export interface ReferenceByKey {
+  readonly recordType: string;
+  readonly field: string;
+  /** When no record holds the key: leave the reference blank, keep what is there, or fail the line. */
+  readonly none: 'blank' | 'keep' | 'fail';
+  /** When several hold it: fail the line, or take the first by id. */
+  readonly several: 'fail' | 'first';
 }
 
 /** Writes the lines to the record that `target` names: `record`, or the alias of a find. */
@@ -87,7 +104,7 @@ export const ruleBodySchema: Joi.ObjectSchema<RuleBody> = Joi.object<RuleBody>({
       Joi.object<Find>({
         alias: Joi.string()
           .pattern(/^[a-z][A-Za-z0-9_]*$/, 'an alias')
-          .invalid('record', 'before', 'target', 'event', 'input')
+          .invalid('record', 'before', 'target', 'event', 'input', 'item')
           .max(40)
           .required(),
         system: name.required(),
@@ -121,6 +138,12 @@ export const ruleBodySchema: Joi.ObjectSchema<RuleBody> = Joi.object<RuleBody>({
               field: name.required(),
               formula: formula.required(),
               policy: Joi.valid(...writePolicies).required(),
+              reference: Joi.object<ReferenceByKey>({
+                recordType: name.required(),
+                field: name.required(),
+                none: Joi.valid('blank', 'keep', 'fail').required(),
+                several: Joi.valid('fail', 'first').required(),
+              }),
             }),
           )
           .max(500)

@@ -104,14 +104,26 @@ export const systemSchema: Joi.ObjectSchema<System> = Joi.object<System>({
     .required(),
 });
 
+/** A record type that a reference may point to, with the system that has it. */
+export interface ReferredType {
+  readonly system: string;
+  readonly type: RecordType;
+}
+
 /** The systems known to a computation, with look-up by name. */
 export class Catalog {
   readonly systems: readonly System[];
   private readonly byKey: ReadonlyMap<string, System>;
+  /** The system of each field, by which the record types that a reference names are found. */
+  private readonly owners = new Map<Field, string>();
 
   constructor(systems: readonly System[]) {
     this.systems = systems;
     this.byKey = new Map(systems.map((system) => [system.key, system]));
+    for (const { key, recordTypes } of systems) {
+      for (const { field } of recordTypes.flatMap((type) => leafFields(type.fields)))
+        this.owners.set(field, key);
+    }
   }
 
   system(key: string): System | undefined {
@@ -120,6 +132,15 @@ export class Catalog {
 
   recordType(system: string, name: string): RecordType | undefined {
     return this.byKey.get(system)?.recordTypes.find((type) => type.name === name);
+  }
+
+  /** The record types that a reference of one of these systems may point to. */
+  referred(reference: Field): readonly ReferredType[] {
+    const system = this.owners.get(reference) ?? '';
+    return (reference.refersTo ?? []).flatMap((name) => {
+      const type = this.recordType(system, name);
+      return type ? [{ system, type }] : [];
+    });
   }
 }
 

@@ -1,8 +1,9 @@
 import { Temporal } from 'temporal-polyfill';
+import { readByPattern } from '../datePattern';
 import { FormulaError } from '../error';
 import { date, datetime, integer } from '../type';
-import type { Value } from '../value';
-import { dateParam, define, integerParam, optional, textParam } from './define';
+import { isDate, type Value } from '../value';
+import { dateParam, define, instantParam, integerParam, listParam, optional, textParam } from './define';
 
 /** Temporal throws for dates that do not exist and for unknown zones; here that is a value of the formula. */
 function dated(make: () => Value, problem: string): Value {
@@ -11,6 +12,37 @@ function dated(make: () => Value, problem: string): Value {
   } catch {
     return new FormulaError('value', problem);
   }
+}
+
+function inZone(
+  instant: Temporal.Instant,
+  zone: string,
+  read: (zoned: Temporal.ZonedDateTime) => Value,
+): Value {
+  return dated(() => read(instant.toZonedDateTimeISO(zone)), `“${zone}” is not a time zone.`);
+}
+
+function onClocks(local: Temporal.PlainDateTime, zone: string): Value {
+  return dated(() => local.toZonedDateTime(zone).toInstant(), `“${zone}” is not a time zone.`);
+}
+
+function notByPattern(value: string, pattern: string): FormulaError {
+  return new FormulaError('value', `“${value}” is not a date written ${pattern}.`);
+}
+
+/** Days are gone through one by one: some forty years of them at most. */
+const mostWorkdays = 15_000;
+
+function tooFar(): FormulaError {
+  return new FormulaError('limit', `Working days are counted over ${mostWorkdays} days at most.`);
+}
+
+function freeDays(holidays: readonly Value[]): ReadonlySet<string> {
+  return new Set(holidays.filter(isDate).map(String));
+}
+
+function isWorkday(day: Temporal.PlainDate, free: ReadonlySet<string>): boolean {
+  return day.dayOfWeek < 6 && !free.has(day.toString());
 }
 
 export const dateTimeFunctions = [
@@ -110,5 +142,274 @@ export const dateTimeFunctions = [
     source: 'name from ODF 1.3 part 4, 6.10.19 TODAY; zone from the IANA data base',
     call: ([zone = 'UTC'], env) =>
       dated(() => env.event.time.toZonedDateTimeISO(zone).toPlainDate(), `“${zone}” is not a time zone.`),
+  }),
+  define({
+    name: 'HOUR',
+    family: 'date and time',
+    meaning: 'The hour of a date-time in a zone, 0 to 23; in UTC, when none is given.',
+    params: [instantParam('date-time'), optional(textParam('zone'))],
+    result: integer,
+    examples: [
+      { formula: 'HOUR(NOW())', gives: '22' },
+      { formula: 'HOUR(NOW(), "Europe/Oslo")', gives: '23' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.10 HOUR; the zone is our own',
+    call: ([value, zone = 'UTC']) => inZone(value, zone, (zoned) => zoned.hour),
+  }),
+  define({
+    name: 'MINUTE',
+    family: 'date and time',
+    meaning: 'The minute of a date-time in a zone; in UTC, when none is given.',
+    params: [instantParam('date-time'), optional(textParam('zone'))],
+    result: integer,
+    examples: [
+      { formula: 'MINUTE(NOW())', gives: '30' },
+      { formula: 'MINUTE(NOW(), "Asia/Kolkata")', gives: '0' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.12 MINUTE; the zone is our own',
+    call: ([value, zone = 'UTC']) => inZone(value, zone, (zoned) => zoned.minute),
+  }),
+  define({
+    name: 'SECOND',
+    family: 'date and time',
+    meaning: 'The second of a date-time.',
+    params: [instantParam('date-time')],
+    result: integer,
+    examples: [
+      { formula: 'SECOND(NOW())', gives: '0' },
+      { formula: 'SECOND(ADDTIME(NOW(), 75, "seconds"))', gives: '15' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.17 SECOND',
+    call: ([value]) => inZone(value, 'UTC', (zoned) => zoned.second),
+  }),
+  define({
+    name: 'WEEKDAY',
+    family: 'date and time',
+    meaning:
+      'The day of the week of a date: 1 for Sunday to 7; with type 2, 1 for Monday; with type 3, 0 for Monday.',
+    params: [dateParam('date'), optional(integerParam('type'))],
+    result: integer,
+    examples: [
+      { formula: 'WEEKDAY(DATE(2026, 3, 9))', gives: '2' },
+      { formula: 'WEEKDAY(DATE(2026, 3, 9), 2)', gives: '1' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.20 WEEKDAY',
+    call: ([value, type = 1]) => {
+      if (type === 1) return (value.dayOfWeek % 7) + 1;
+      if (type === 2) return value.dayOfWeek;
+      return type === 3 ? value.dayOfWeek - 1 : new FormulaError('value', '“type” is 1, 2 or 3.');
+    },
+  }),
+  define({
+    name: 'ISOWEEKNUM',
+    family: 'date and time',
+    meaning: 'The number of the week that a date lies in; week 1 has the first Thursday of the year.',
+    params: [dateParam('date')],
+    result: integer,
+    examples: [
+      { formula: 'ISOWEEKNUM(DATE(2026, 1, 1))', gives: '1' },
+      { formula: 'ISOWEEKNUM(DATE(2027, 1, 1))', gives: '53' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.11 ISOWEEKNUM; ISO 8601, 3.1.1.23',
+    call: ([value]) => value.weekOfYear ?? null,
+  }),
+  define({
+    name: 'EOMONTH',
+    family: 'date and time',
+    meaning: 'The last day of the month so many months later, or earlier.',
+    params: [dateParam('date'), integerParam('months')],
+    result: date,
+    examples: [
+      { formula: 'EOMONTH(DATE(2028, 1, 15), 1)', gives: 'DATE(2028, 2, 29)' },
+      { formula: 'EOMONTH(DATE(2026, 3, 9), 0)', gives: 'DATE(2026, 3, 31)' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.8 EOMONTH',
+    call: ([value, months]) =>
+      dated(() => {
+        const month = value.add({ months });
+        return month.with({ day: month.daysInMonth });
+      }, 'The date is out of range.'),
+  }),
+  define({
+    name: 'DAYS',
+    family: 'date and time',
+    meaning: 'How many days lie between two dates, the later one first.',
+    params: [dateParam('end'), dateParam('start')],
+    result: integer,
+    examples: [
+      { formula: 'DAYS(DATE(2026, 3, 9), DATE(2026, 3, 1))', gives: '8' },
+      { formula: 'DAYS(DATE(2024, 2, 28), DATE(2024, 3, 1))', gives: '-2' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.6 DAYS',
+    call: ([end, start]) => start.until(end, { largestUnit: 'day' }).days,
+  }),
+  define({
+    name: 'DATEDIF',
+    family: 'date and time',
+    meaning:
+      'How many whole years ("y"), months ("m") or days ("d") lie between two dates, the earlier one first.',
+    params: [dateParam('start'), dateParam('end'), textParam('unit')],
+    result: integer,
+    examples: [
+      { formula: 'DATEDIF(DATE(2024, 2, 29), DATE(2026, 2, 28), "y")', gives: '1' },
+      { formula: 'DATEDIF(DATE(2026, 1, 31), DATE(2026, 3, 30), "m")', gives: '1' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.3 DATEDIF, with three of its units',
+    call: ([start, end, unit]) => {
+      if (Temporal.PlainDate.compare(start, end) > 0) {
+        return new FormulaError('value', 'The first date lies after the second.');
+      }
+      switch (unit.toLowerCase()) {
+        case 'y':
+          return start.until(end, { largestUnit: 'year' }).years;
+        case 'm':
+          return start.until(end, { largestUnit: 'month' }).total({ unit: 'month', relativeTo: start }) | 0;
+        case 'd':
+          return start.until(end).days;
+        default:
+          return new FormulaError('value', '“unit” is "y", "m" or "d".');
+      }
+    },
+  }),
+  define({
+    name: 'WORKDAY',
+    family: 'date and time',
+    meaning:
+      'The date so many working days later, or earlier; Saturdays, Sundays and the given holidays do not count.',
+    params: [dateParam('date'), integerParam('days'), optional(listParam('holidays'))],
+    result: date,
+    examples: [
+      { formula: 'WORKDAY(DATE(2026, 3, 6), 1)', gives: 'DATE(2026, 3, 9)' },
+      { formula: 'WORKDAY(DATE(2026, 3, 6), 2, {DATE(2026, 3, 9)})', gives: 'DATE(2026, 3, 11)' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.22 WORKDAY',
+    call: ([value, days, holidays = []]) => {
+      if (Math.abs(days) > mostWorkdays) return tooFar();
+      const free = freeDays(holidays);
+      const step = Math.sign(days);
+      let day = value;
+      for (let left = Math.abs(days); left > 0;) {
+        day = day.add({ days: step });
+        if (isWorkday(day, free)) left--;
+      }
+      return day;
+    },
+  }),
+  define({
+    name: 'NETWORKDAYS',
+    family: 'date and time',
+    meaning: 'How many working days lie from one date to another, both counted; holidays can be given.',
+    params: [dateParam('start'), dateParam('end'), optional(listParam('holidays'))],
+    result: integer,
+    examples: [
+      { formula: 'NETWORKDAYS(DATE(2026, 3, 6), DATE(2026, 3, 10))', gives: '3' },
+      { formula: 'NETWORKDAYS(DATE(2026, 3, 10), DATE(2026, 3, 6))', gives: '-3' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.14 NETWORKDAYS',
+    call: ([start, end, holidays = []]) => {
+      const backwards = Temporal.PlainDate.compare(start, end) > 0;
+      const [first, last] = backwards ? [end, start] : [start, end];
+      if (first.until(last).days > mostWorkdays) return tooFar();
+      const free = freeDays(holidays);
+      let count = 0;
+      for (let day = first; Temporal.PlainDate.compare(day, last) <= 0; day = day.add({ days: 1 })) {
+        if (isWorkday(day, free)) count++;
+      }
+      return backwards ? -count : count;
+    },
+  }),
+  define({
+    name: 'DATEVALUE',
+    family: 'date and time',
+    meaning: 'The date that an ISO 8601 text tells.',
+    params: [textParam('text')],
+    result: date,
+    examples: [
+      { formula: 'DATEVALUE("2026-03-09")', gives: 'DATE(2026, 3, 9)' },
+      { formula: 'DATEVALUE("9/3/2026")', gives: 'error: value' },
+    ],
+    source: 'ODF 1.3 part 4, 6.10.4 DATEVALUE; ISO 8601 only',
+    call: ([value]) =>
+      dated(() => Temporal.PlainDate.from(value.trim()), `“${value}” is not a date in ISO 8601.`),
+  }),
+  define({
+    name: 'PARSEDATE',
+    family: 'date and time',
+    meaning: 'The date that a text tells by a pattern of yyyy, yy, mmmm, mmm, mm, m, dd and d.',
+    params: [textParam('text'), textParam('pattern')],
+    result: date,
+    examples: [
+      { formula: 'PARSEDATE("09/03/2026", "dd/mm/yyyy")', gives: 'DATE(2026, 3, 9)' },
+      { formula: 'PARSEDATE("31 Feb 2026", "d mmm yyyy")', gives: 'error: value' },
+    ],
+    source: 'own; letters as in the formats of TEXT',
+    call: ([value, pattern]) => readByPattern(value, pattern)?.toPlainDate() ?? notByPattern(value, pattern),
+  }),
+  define({
+    name: 'PARSEDATETIME',
+    family: 'date and time',
+    meaning:
+      'The date-time that a text tells by a pattern such as "dd/mm/yyyy hh:mm", on the clocks of a zone.',
+    params: [textParam('text'), textParam('pattern'), optional(textParam('zone'))],
+    result: datetime,
+    examples: [
+      {
+        formula: 'PARSEDATETIME("09.03.2026 23:30", "dd.mm.yyyy hh:mm", "Europe/Oslo") = NOW()',
+        gives: 'TRUE',
+      },
+      { formula: 'PARSEDATETIME("soon", "dd/mm/yyyy hh:mm")', gives: 'error: value' },
+    ],
+    source: 'own; letters as in the formats of TEXT, zone from the IANA data base',
+    call: ([value, pattern, zone = 'UTC']) => {
+      const local = readByPattern(value, pattern);
+      return local ? onClocks(local, zone) : notByPattern(value, pattern);
+    },
+  }),
+  define({
+    name: 'DATETIME',
+    family: 'date and time',
+    meaning: 'The instant at which the clocks of a zone show a date and a time such as "08:30".',
+    params: [dateParam('date'), textParam('time'), optional(textParam('zone'))],
+    result: datetime,
+    examples: [
+      { formula: 'DATETIME(DATE(2026, 3, 9), "23:30", "Europe/Oslo") = NOW()', gives: 'TRUE' },
+      { formula: 'DATETIME(DATE(2026, 3, 9), "25:00")', gives: 'error: value' },
+    ],
+    source: 'own; a time that clocks skip or show twice is taken as RFC 5545 does',
+    call: ([value, time, zone = 'UTC']) => {
+      const local = readByPattern(time, time.split(':').length > 2 ? 'hh:mm:ss' : 'hh:mm');
+      return local
+        ? onClocks(value.toPlainDateTime(local.toPlainTime()), zone)
+        : new FormulaError('value', `“${time}” is not a time such as 08:30.`);
+    },
+  }),
+  define({
+    name: 'LOCALDATE',
+    family: 'date and time',
+    meaning: 'The date that calendars in a zone show at an instant.',
+    params: [instantParam('date-time'), textParam('zone')],
+    result: date,
+    examples: [
+      { formula: 'LOCALDATE(NOW(), "Pacific/Auckland")', gives: 'DATE(2026, 3, 10)' },
+      { formula: 'LOCALDATE(NOW(), "UTC")', gives: 'DATE(2026, 3, 9)' },
+    ],
+    source: 'own; zone from the IANA data base',
+    call: ([value, zone]) => inZone(value, zone, (zoned) => zoned.toPlainDate()),
+  }),
+  define({
+    name: 'ADDTIME',
+    family: 'date and time',
+    meaning: 'The instant so many "hours", "minutes" or "seconds" later, or earlier.',
+    params: [instantParam('date-time'), integerParam('amount'), textParam('unit')],
+    result: datetime,
+    examples: [
+      { formula: 'HOUR(ADDTIME(NOW(), 2, "hours"))', gives: '0' },
+      { formula: 'ADDTIME(NOW(), 60, "minutes") = ADDTIME(NOW(), 1, "hours")', gives: 'TRUE' },
+    ],
+    source: 'own',
+    call: ([value, amount, unit]) =>
+      unit === 'hours' || unit === 'minutes' || unit === 'seconds'
+        ? dated(() => value.add({ [unit]: amount }), 'The date-time is out of range.')
+        : new FormulaError('value', '“unit” is "hours", "minutes" or "seconds".'),
   }),
 ];

@@ -22,8 +22,10 @@ export const families = [
   'date and time',
   'logic',
   'lists',
+  'tables',
   'records',
   'identifiers',
+  'formats',
 ] as const;
 export type Family = (typeof families)[number];
 
@@ -155,4 +157,22 @@ export function instantParam(name: string): Param<Temporal.Instant> {
 
 export function anyParam(name: string): Param<Value> {
   return param(name, { kind: 'any' }, (value) => value);
+}
+
+/** A list; a value that is none counts as a list of itself alone. */
+export function listParam(name: string): Param<readonly Value[]> {
+  return param(name, { kind: 'list', of: { kind: 'any' } }, (value) => (isList(value) ? value : [value]));
+}
+
+/** A number or a list of numbers, as the functions that sum and compare take them; blanks in a list are left out. */
+export function numbersParam(name: string): Param<readonly NumberValue[]> {
+  return param(name, { kind: 'any' }, (value) => {
+    const numbers: NumberValue[] = [];
+    for (const item of isList(value) ? value : [value]) {
+      if (item === null || item === '') continue;
+      if (!isNumberValue(item)) return wants(name, 'numbers', item);
+      numbers.push(item);
+    }
+    return numbers;
+  });
 }

@@ -1,4 +1,5 @@
 import { parsePhoneNumberFromString, isSupportedCountry } from 'libphonenumber-js/max';
+import { getDomain } from 'tldts';
 import { FormulaError } from '../error';
 import { text } from '../type';
 import { define, optional, textParam } from './define';
@@ -49,5 +50,40 @@ export const identifierFunctions = [
         ? trimmed.slice(at + 1).toLowerCase()
         : new FormulaError('value', `“${address}” is not an e-mail address.`);
     },
+  }),
+  define({
+    name: 'PHONECOUNTRY',
+    family: 'identifiers',
+    meaning: 'The country of a telephone number in international form, as a code of two letters.',
+    params: [textParam('number')],
+    result: text,
+    examples: [
+      { formula: 'PHONECOUNTRY("+441632960120")', gives: '"GB"' },
+      { formula: 'PHONECOUNTRY("01632 960 120")', gives: 'error: value' },
+    ],
+    source: 'ITU-T E.164 and ISO 3166-1, by the package libphonenumber-js',
+    call: ([number]) => {
+      const parsed = parsePhoneNumberFromString(number);
+      if (!parsed)
+        return new FormulaError('value', `“${number}” is not a telephone number that begins with +.`);
+      // Several countries share a calling code; the first of them stands for a number that fits none exactly.
+      return parsed.country ?? parsed.getPossibleCountries()[0] ?? null;
+    },
+  }),
+  define({
+    name: 'REGISTRABLEDOMAIN',
+    family: 'identifiers',
+    meaning:
+      'The part of a domain, address or link that one owner registered: the name before the public ending.',
+    params: [textParam('domain')],
+    result: text,
+    examples: [
+      { formula: 'REGISTRABLEDOMAIN("mail.fair-isle.co.uk")', gives: '"fair-isle.co.uk"' },
+      { formula: 'REGISTRABLEDOMAIN("desk@post.fair-isle.example")', gives: '"fair-isle.example"' },
+    ],
+    source: 'the Public Suffix List, by the package tldts',
+    call: ([domain]) =>
+      getDomain(domain.trim().slice(domain.trim().lastIndexOf('@') + 1)) ??
+      new FormulaError('value', `“${domain}” has no registrable domain.`),
   }),
 ];

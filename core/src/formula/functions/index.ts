@@ -1,21 +1,35 @@
 import type { FormulaFunction } from './define';
+import { codeFunctions } from './codes';
+import { conditionalFunctions } from './conditional';
 import { dateTimeFunctions } from './dateTime';
+import { formatFunctions } from './formats';
 import { identifierFunctions } from './identifiers';
 import { listFunctions } from './lists';
 import { logicFunctions } from './logic';
 import { numberFunctions } from './number';
 import { recordFunctions } from './records';
+import { regexFunctions } from './regex';
+import { roundingFunctions } from './rounding';
+import { tableFunctions } from './tables';
 import { textFunctions } from './text';
+import { textPartFunctions } from './textParts';
 
 /** Every function of the formula language, family by family. To add one, write its entry in its family's file. */
 export const formulaFunctions: readonly FormulaFunction[] = [
   ...textFunctions,
+  ...textPartFunctions,
+  ...regexFunctions,
   ...numberFunctions,
+  ...roundingFunctions,
   ...dateTimeFunctions,
   ...logicFunctions,
+  ...conditionalFunctions,
   ...listFunctions,
+  ...tableFunctions,
   ...recordFunctions,
   ...identifierFunctions,
+  ...codeFunctions,
+  ...formatFunctions,
 ];
 
 const byName = new Map(formulaFunctions.map((entry) => [entry.name, entry]));

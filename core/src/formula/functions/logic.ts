@@ -1,42 +1,10 @@
 import { isBlank } from '../compare';
 import { FormulaError } from '../error';
 import type { Env } from '../scope';
-import type { Node } from '../tree';
-import { blank, boolean, describeType, isOpen, union, type Type } from '../type';
-import type { Typed, TypingContext } from '../typed';
-import { typeName, type Value } from '../value';
+import { boolean } from '../type';
+import type { Value } from '../value';
+import { conditionAt, needs, requireCondition, unionOf } from './conditions';
 import { anyParam, booleanParam, define, defineForm } from './define';
-
-type Call = Extract<Node, { kind: 'call' }>;
-
-function needs(call: Call, least: number, most: number, parts: string): FormulaError | undefined {
-  if (call.args.length >= least && call.args.length <= most) return undefined;
-  return new FormulaError('syntax', `${call.name} is written ${call.name}(${parts}).`, call.place);
-}
-
-/** A condition: yes, no, or blank (which counts as no); anything else is an error. */
-function asCondition(value: Value): boolean | FormulaError {
-  if (value instanceof FormulaError) return value;
-  if (value === null) return false;
-  return typeof value === 'boolean'
-    ? value
-    : new FormulaError('type', `A condition is yes or no, and this is ${typeName(value)}.`);
-}
-
-function requireCondition(part: Typed, context: TypingContext): void {
-  if (part.type.kind === 'boolean' || isOpen(part.type)) return;
-  const message = `A condition is yes or no, and this is ${describeType(part.type)}.`;
-  context.errors.push(new FormulaError('type', message, part.node.place));
-}
-
-function conditionAt(part: Typed, env: Env): boolean | FormulaError {
-  const value = asCondition(part.run(env));
-  return value instanceof FormulaError ? value.at(part.node.place) : value;
-}
-
-function unionOf(parts: readonly Typed[]): Type {
-  return parts.reduce<Type>((type, part) => union(type, part.type), blank);
-}
 
 /** AND stops at the first no, OR at the first yes. */
 function connective(name: 'AND' | 'OR', decides: boolean) {

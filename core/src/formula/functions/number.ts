@@ -1,21 +1,24 @@
-import Decimal from 'decimal.js';
-import { compareNumbers, divide, isZero, multiply, subtract } from '../numeric';
+import { add, compareNumbers, divide, isZero, multiply, subtract } from '../numeric';
 import { FormulaError } from '../error';
 import { decimal, integer, type Type } from '../type';
 import { Exact, settleNumber, type NumberValue } from '../value';
-import { define, integerParam, numberParam, optional } from './define';
+import { define, numberParam, numbersParam } from './define';
 
 /** Whole when every argument is. */
 function likeArguments(args: readonly Type[]): Type {
   return args.every((type) => type.kind === 'integer') ? integer : decimal;
 }
 
-/** 10 to the power of places, for rounding left and right of the point. */
-function roundTo(value: NumberValue, places: number, mode: Decimal.Rounding): NumberValue | FormulaError {
-  if (Math.abs(places) > 30) return new FormulaError('limit', '“places” may be 30 at most.');
-  if (typeof value === 'number' && places >= 0) return value;
-  const scale = Exact.pow(10, places);
-  return settleNumber(Exact.div(Exact.mul(value, scale).toDecimalPlaces(0, mode), scale));
+/** The same, where lists of numbers count by their elements. */
+function numberLikeArguments(args: readonly Type[]): Type {
+  return likeArguments(args.map((type) => (type.kind === 'list' ? type.of : type)));
+}
+
+/** The number that lies furthest down (-1) or up (1). */
+function outermost(values: readonly NumberValue[], direction: -1 | 1): NumberValue | null {
+  const [first, ...others] = values;
+  if (first === undefined) return null;
+  return others.reduce((best, value) => (compareNumbers(value, best) * direction > 0 ? value : best), first);
 }
 
 export const numberFunctions = [
@@ -31,32 +34,6 @@ export const numberFunctions = [
     ],
     source: 'ODF 1.3 part 4, 6.16.2 ABS',
     call: ([value]) => (compareNumbers(value, 0) < 0 ? subtract(0, value) : value),
-  }),
-  define({
-    name: 'ROUND',
-    family: 'number',
-    meaning: 'The number rounded to so many places; halves go away from zero.',
-    params: [numberParam('number'), optional(integerParam('places'))],
-    result: decimal,
-    examples: [
-      { formula: 'ROUND(2.5)', gives: '3' },
-      { formula: 'ROUND(-1.005, 2)', gives: '-1.01' },
-    ],
-    source: 'ODF 1.3 part 4, 6.17.5 ROUND',
-    call: ([value, places = 0]) => roundTo(value, places, Decimal.ROUND_HALF_UP),
-  }),
-  define({
-    name: 'INT',
-    family: 'number',
-    meaning: 'The number rounded down to a whole one.',
-    params: [numberParam('number')],
-    result: integer,
-    examples: [
-      { formula: 'INT(2.9)', gives: '2' },
-      { formula: 'INT(-2.1)', gives: '-3' },
-    ],
-    source: 'ODF 1.3 part 4, 6.17.2 INT',
-    call: ([value]) => (typeof value === 'number' ? value : settleNumber(value.floor())),
   }),
   define({
     name: 'MOD',
@@ -77,31 +54,100 @@ export const numberFunctions = [
     },
   }),
   define({
+    name: 'QUOTIENT',
+    family: 'number',
+    meaning: 'How many whole times a number holds another, cut towards zero.',
+    params: [numberParam('number'), numberParam('divisor')],
+    result: integer,
+    examples: [
+      { formula: 'QUOTIENT(17, 5)', gives: '3' },
+      { formula: 'QUOTIENT(-17, 5)', gives: '-3' },
+    ],
+    source: 'ODF 1.3 part 4, 6.16.51 QUOTIENT',
+    call: ([value, divisor]) => {
+      const times = divide(value, divisor);
+      return times instanceof FormulaError ? times : settleNumber(new Exact(times).trunc());
+    },
+  }),
+  define({
+    name: 'SIGN',
+    family: 'number',
+    meaning: '1 for a number above zero, -1 for one below, 0 for zero.',
+    params: [numberParam('number')],
+    result: integer,
+    examples: [
+      { formula: 'SIGN(-2.5)', gives: '-1' },
+      { formula: 'SIGN(0)', gives: '0' },
+    ],
+    source: 'ODF 1.3 part 4, 6.16.57 SIGN',
+    call: ([value]) => Math.sign(compareNumbers(value, 0)),
+  }),
+  define({
     name: 'MIN',
     family: 'number',
-    meaning: 'The smallest of the numbers.',
-    params: [numberParam('number')],
-    rest: numberParam('number'),
-    result: likeArguments,
+    meaning: 'The smallest of the numbers, or of those in lists; blank when there is none.',
+    params: [numbersParam('number')],
+    rest: numbersParam('number'),
+    result: numberLikeArguments,
+    seesBlanks: true,
     examples: [
       { formula: 'MIN(3, 1, 2)', gives: '1' },
-      { formula: 'MIN(0.1, 0.02)', gives: '0.02' },
+      { formula: 'MIN({0.1, 0.02})', gives: '0.02' },
     ],
-    source: 'ODF 1.3 part 4, 6.18.48 MIN',
-    call: (values) => values.reduce((least, value) => (compareNumbers(value, least) < 0 ? value : least)),
+    source: 'ODF 1.3 part 4, 6.18.48 MIN; blank for no number is our own',
+    call: (values) => outermost(values.flat(), -1),
   }),
   define({
     name: 'MAX',
     family: 'number',
-    meaning: 'The largest of the numbers.',
-    params: [numberParam('number')],
-    rest: numberParam('number'),
-    result: likeArguments,
+    meaning: 'The largest of the numbers, or of those in lists; blank when there is none.',
+    params: [numbersParam('number')],
+    rest: numbersParam('number'),
+    result: numberLikeArguments,
+    seesBlanks: true,
     examples: [
       { formula: 'MAX(3, 1, 2)', gives: '3' },
-      { formula: 'MAX(-0.5, -1)', gives: '-0.5' },
+      { formula: 'MAX({-0.5, -1})', gives: '-0.5' },
     ],
-    source: 'ODF 1.3 part 4, 6.18.45 MAX',
-    call: (values) => values.reduce((most, value) => (compareNumbers(value, most) > 0 ? value : most)),
+    source: 'ODF 1.3 part 4, 6.18.45 MAX; blank for no number is our own',
+    call: (values) => outermost(values.flat(), 1),
+  }),
+  define({
+    name: 'SUM',
+    family: 'number',
+    meaning: 'The sum of the numbers, and of those in lists; blanks add nothing.',
+    params: [numbersParam('number')],
+    rest: numbersParam('number'),
+    result: numberLikeArguments,
+    seesBlanks: true,
+    examples: [
+      { formula: 'SUM(0.1, 0.2)', gives: '0.3' },
+      { formula: 'SUM({1, 2, 3}, 4)', gives: '10' },
+    ],
+    source: 'ODF 1.3 part 4, 6.16.61 SUM',
+    call: (values) => values.flat().reduce<NumberValue>((sum, value) => add(sum, value), 0),
+  }),
+  define({
+    name: 'AVERAGE',
+    family: 'number',
+    meaning: 'The mean of the numbers, and of those in lists; blank when there is none.',
+    params: [numbersParam('number')],
+    rest: numbersParam('number'),
+    result: decimal,
+    seesBlanks: true,
+    examples: [
+      { formula: 'AVERAGE(1, 2)', gives: '1.5' },
+      { formula: 'AVERAGE({2, 4, 6})', gives: '4' },
+    ],
+    source: 'ODF 1.3 part 4, 6.18.3 AVERAGE; blank for no number is our own',
+    call: (values) => {
+      const all = values.flat();
+      return all.length === 0
+        ? null
+        : divide(
+            all.reduce<NumberValue>((sum, value) => add(sum, value), 0),
+            all.length,
+          );
+    },
   }),
 ];

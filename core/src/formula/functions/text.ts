@@ -2,18 +2,10 @@ import { FormulaError } from '../error';
 import { isBlank } from '../compare';
 import { boolean, integer, text } from '../type';
 import { isList, toText, type Value } from '../value';
+import { limits } from '../limits';
+import { boundedText, tooLong } from './bounded';
+import { lengthOf, sliceText } from './codePoints';
 import { anyParam, booleanParam, define, integerParam, optional, textParam } from './define';
-
-/** UTF-16 text with no surrogate pair can be cut by index; other text is cut by code point. */
-const paired = /[\ud800-\udfff]/;
-
-function slice(value: string, start: number, end: number): string {
-  return paired.test(value) ? [...value].slice(start, end).join('') : value.slice(start, end);
-}
-
-function lengthOf(value: string): number {
-  return paired.test(value) ? [...value].length : value.length;
-}
 
 /** Spaces only, as the standard says. */
 function trimSpaces(value: string): string {
@@ -80,7 +72,7 @@ export const textFunctions = [
       { formula: 'LEFT("🚢 ferry", 1)', gives: '"🚢"' },
     ],
     source: 'ODF 1.3 part 4, 6.20.12 LEFT',
-    call: ([value, length = 1]) => (length < 0 ? tooSmall('length', 0) : slice(value, 0, length)),
+    call: ([value, length = 1]) => (length < 0 ? tooSmall('length', 0) : sliceText(value, 0, length)),
   }),
   define({
     name: 'RIGHT',
@@ -95,7 +87,7 @@ export const textFunctions = [
     source: 'ODF 1.3 part 4, 6.20.19 RIGHT',
     call: ([value, length = 1]) => {
       if (length < 0) return tooSmall('length', 0);
-      return slice(value, Math.max(0, lengthOf(value) - length), Number.MAX_SAFE_INTEGER);
+      return sliceText(value, Math.max(0, lengthOf(value) - length), Number.MAX_SAFE_INTEGER);
     },
   }),
   define({
@@ -112,7 +104,7 @@ export const textFunctions = [
     call: ([value, start, length]) => {
       if (start < 1) return tooSmall('start', 1);
       if (length < 0) return tooSmall('length', 0);
-      return slice(value, start - 1, start - 1 + length);
+      return sliceText(value, start - 1, start - 1 + length);
     },
   }),
   define({
@@ -155,7 +147,12 @@ export const textFunctions = [
     source: 'ODF 1.3 part 4, 6.20.21 SUBSTITUTE',
     call: ([value, old, by, which]) => {
       if (old === '') return value;
-      if (which === undefined) return value.replaceAll(old, () => by);
+      if (which === undefined) {
+        // The length is known before the text is made, so that no text grows beyond the bound.
+        const times = by.length > old.length ? value.split(old).length - 1 : 0;
+        if (value.length + times * (by.length - old.length) > limits.text) return tooLong();
+        return value.replaceAll(old, () => by);
+      }
       if (which < 1) return tooSmall('which', 1);
       const parts = value.split(old);
       if (parts.length <= which) return value;
@@ -176,7 +173,9 @@ export const textFunctions = [
     call: ([value, start, length, by]) => {
       if (start < 1) return tooSmall('start', 1);
       if (length < 0) return tooSmall('length', 0);
-      return slice(value, 0, start - 1) + by + slice(value, start - 1 + length, Number.MAX_SAFE_INTEGER);
+      return (
+        sliceText(value, 0, start - 1) + by + sliceText(value, start - 1 + length, Number.MAX_SAFE_INTEGER)
+      );
     },
   }),
   define({
@@ -192,7 +191,7 @@ export const textFunctions = [
     source: 'ODF 1.3 part 4, 6.20.9 FIND',
     call: ([search, value, start = 1]) => {
       if (start < 1) return tooSmall('start', 1);
-      const skipped = slice(value, 0, start - 1);
+      const skipped = sliceText(value, 0, start - 1);
       const at = value.indexOf(search, skipped.length);
       return at < 0
         ? new FormulaError('value', `“${search}” does not occur in the text.`)
@@ -240,7 +239,7 @@ export const textFunctions = [
         if (isList(part)) part.forEach(append);
         else append(part);
       }
-      return joined;
+      return boundedText(joined);
     },
   }),
 ];

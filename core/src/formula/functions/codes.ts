@@ -1,0 +1,225 @@
+import currencies from 'currency-codes';
+import { convert, getMeasureKind, type Unit } from 'convert';
+import countries from 'i18n-iso-countries';
+import english from 'i18n-iso-countries/langs/en.json';
+import { v5 as uuid5, validate as isUuid } from 'uuid';
+import { FormulaError } from '../error';
+import { boolean, decimal, integer, text } from '../type';
+import { Exact, settleNumber, type Value } from '../value';
+import { define, numberParam, textParam } from './define';
+
+countries.registerLocale(english);
+
+const countryForms = ['alpha-2', 'alpha-3', 'numeric', 'name'] as const;
+
+/** The alpha-2 code of a country given in any form; numbers may lack their leading zeros. */
+function alpha2(country: string): string | undefined {
+  const given = country.trim();
+  if (/^\d{1,3}$/.test(given)) return countries.numericToAlpha2(given.padStart(3, '0'));
+  const code = given.toUpperCase();
+  if (/^[A-Z]{2}$/.test(code)) return countries.isValid(code) ? code : undefined;
+  if (/^[A-Z]{3}$/.test(code)) return countries.alpha3ToAlpha2(code);
+  return countries.getAlpha2Code(given, 'en');
+}
+
+function currency(code: string) {
+  return (
+    currencies.code(code.trim().toUpperCase()) ??
+    new FormulaError('value', `“${code}” is not a currency code of three letters (ISO 4217).`)
+  );
+}
+
+/** ISO 6346, annex A: letters count 10 to 38 without multiples of 11; each place weighs twice the one before. */
+function containerDigit(code: string): number | undefined {
+  const plain = code.toUpperCase().replace(/[\s-]/g, '');
+  if (!/^[A-Z]{3}[UJZ]\d{6}\d?$/.test(plain)) return undefined;
+  const sum = [...plain.slice(0, 10)].reduce((total, sign, at) => {
+    const letter = sign.charCodeAt(0) - 65;
+    const value = letter < 0 ? Number(sign) : 10 + letter + Math.floor((letter + 9) / 10);
+    return total + value * 2 ** at;
+  }, 0);
+  return (sum % 11) % 10;
+}
+
+function isUnit(text: string): text is Unit {
+  return getMeasureKind(text) !== undefined;
+}
+
+/** Namespaces of RFC 9562, 6.6, which may be named instead of written out. */
+const namespaces: Readonly<Record<string, string>> = {
+  dns: uuid5.DNS,
+  url: uuid5.URL,
+};
+
+export const codeFunctions = [
+  define({
+    name: 'COUNTRY',
+    family: 'identifiers',
+    meaning:
+      'A country given by any of its codes or its English name, as "alpha-2", "alpha-3", "numeric" or "name".',
+    params: [textParam('country'), textParam('form')],
+    result: text,
+    examples: [
+      { formula: 'COUNTRY("GB", "alpha-3")', gives: '"GBR"' },
+      { formula: 'COUNTRY("578", "name")', gives: '"Norway"' },
+    ],
+    source: 'ISO 3166-1, by the package i18n-iso-countries',
+    call: ([country, form]) => {
+      const code = alpha2(country);
+      if (code === undefined)
+        return new FormulaError('value', `“${country}” is not a country of ISO 3166-1.`);
+      switch (form) {
+        case 'alpha-2':
+          return code;
+        case 'alpha-3':
+          return countries.alpha2ToAlpha3(code) ?? null;
+        case 'numeric':
+          return countries.alpha2ToNumeric(code) ?? null;
+        case 'name':
+          return countries.getName(code, 'en') ?? null;
+        default:
+          return new FormulaError('value', `“form” is one of ${countryForms.join(', ')}.`);
+      }
+    },
+  }),
+  define({
+    name: 'CURRENCYDIGITS',
+    family: 'identifiers',
+    meaning: 'How many decimals amounts of a currency have.',
+    params: [textParam('currency')],
+    result: integer,
+    examples: [
+      { formula: 'CURRENCYDIGITS("GBP")', gives: '2' },
+      { formula: 'CURRENCYDIGITS("JPY")', gives: '0' },
+    ],
+    source: 'ISO 4217, by the package currency-codes',
+    call: ([code]) => {
+      const found = currency(code);
+      return found instanceof FormulaError ? found : found.digits;
+    },
+  }),
+  define({
+    name: 'TOMINOR',
+    family: 'identifiers',
+    meaning:
+      'An amount in the minor unit of its currency: pence, øre; an error when something would be lost.',
+    params: [numberParam('amount'), textParam('currency')],
+    result: integer,
+    examples: [
+      { formula: 'TOMINOR(12.5, "GBP")', gives: '1250' },
+      { formula: 'TOMINOR(12.505, "GBP")', gives: 'error: value' },
+    ],
+    source: 'ISO 4217, by the package currency-codes',
+    call: ([amount, code]) => {
+      const found = currency(code);
+      if (found instanceof FormulaError) return found;
+      const minor = new Exact(amount).mul(new Exact(10).pow(found.digits));
+      return minor.isInteger()
+        ? settleNumber(minor)
+        : new FormulaError(
+            'value',
+            `${String(amount)} has more decimals than ${found.code} has; round it first.`,
+          );
+    },
+  }),
+  define({
+    name: 'FROMMINOR',
+    family: 'identifiers',
+    meaning: 'An amount from its minor unit: pounds from pence.',
+    params: [numberParam('amount'), textParam('currency')],
+    result: decimal,
+    examples: [
+      { formula: 'FROMMINOR(1250, "GBP")', gives: '12.5' },
+      { formula: 'FROMMINOR(1250, "JPY")', gives: '1250' },
+    ],
+    source: 'ISO 4217, by the package currency-codes',
+    call: ([amount, code]) => {
+      const found = currency(code);
+      return found instanceof FormulaError
+        ? found
+        : settleNumber(new Exact(amount).div(new Exact(10).pow(found.digits)));
+    },
+  }),
+  define({
+    name: 'CONTAINERDIGIT',
+    family: 'identifiers',
+    meaning:
+      'The check digit of a freight container’s number; a digit that stands there already is not looked at.',
+    params: [textParam('number')],
+    result: integer,
+    examples: [
+      { formula: 'CONTAINERDIGIT("CSQU305438")', gives: '3' },
+      { formula: 'CONTAINERDIGIT("CSQ305438")', gives: 'error: value' },
+    ],
+    source: 'ISO 6346, annex A',
+    call: ([code]) => containerDigit(code) ?? notContainer(code),
+  }),
+  define({
+    name: 'ISCONTAINER',
+    family: 'identifiers',
+    meaning: 'Whether a text is a freight container’s number with a right check digit.',
+    params: [textParam('number')],
+    result: boolean,
+    examples: [
+      { formula: 'ISCONTAINER("CSQU3054383")', gives: 'TRUE' },
+      { formula: 'ISCONTAINER("CSQU3054384")', gives: 'FALSE' },
+    ],
+    source: 'ISO 6346, annex A',
+    call: ([code]) => {
+      const plain = code.replace(/[\s-]/g, '');
+      return plain.length === 11 && containerDigit(plain) === Number(plain.at(-1));
+    },
+  }),
+  define({
+    name: 'UUID5',
+    family: 'identifiers',
+    meaning:
+      'The UUID of a name within a namespace ("dns", "url" or a UUID): the same name always gives the same one.',
+    params: [textParam('name'), textParam('namespace')],
+    result: text,
+    examples: [
+      { formula: 'UUID5("www.example.com", "dns")', gives: '"2ed6657d-e927-568b-95e1-2665a8aea6a2"' },
+      { formula: 'UUID5("a", "nowhere")', gives: 'error: value' },
+    ],
+    source: 'RFC 9562, 5.5, by the package uuid',
+    call: ([name, namespace]) => {
+      const space = namespaces[namespace.toLowerCase()] ?? namespace;
+      return isUuid(space)
+        ? uuid5(name, space)
+        : new FormulaError('value', `“${namespace}” is neither "dns", "url" nor a UUID.`);
+    },
+  }),
+  define({
+    name: 'CONVERT',
+    family: 'identifiers',
+    meaning:
+      'A measure in another unit, to 15 significant digits: "kg", "lb", "t", "m", "ft", "km", "L", "celsius".',
+    params: [numberParam('number'), textParam('from'), textParam('to')],
+    result: decimal,
+    examples: [
+      { formula: 'CONVERT(100, "lb", "kg")', gives: '45.359237' },
+      { formula: 'CONVERT(1, "kg", "m")', gives: 'error: value' },
+    ],
+    source: 'name from ODF 1.3 part 4, 6.16.18 CONVERT; units by the package convert',
+    call: ([number, from, to]) => convertUnits(number, from, to),
+  }),
+];
+
+function notContainer(code: string): FormulaError {
+  return new FormulaError(
+    'value',
+    `“${code}” is not a container number: three letters, U, J or Z, and six digits.`,
+  );
+}
+
+function convertUnits(number: Value, from: string, to: string): Value {
+  const unknown = [from, to].find((unit) => !isUnit(unit));
+  if (unknown !== undefined) return new FormulaError('value', `“${unknown}” is not a unit.`);
+  if (!isUnit(from) || !isUnit(to) || getMeasureKind(from) !== getMeasureKind(to)) {
+    return new FormulaError('value', `“${from}” and “${to}” do not measure the same.`);
+  }
+  // All units are linear: offset and factor are taken from the package, the arithmetic is exact.
+  const offset = new Exact(Number(convert(0, from).to(to as never)));
+  const factor = new Exact(Number(convert(1, from).to(to as never))).sub(offset);
+  return settleNumber(new Exact(String(number)).mul(factor).add(offset).toSignificantDigits(15));
+}
