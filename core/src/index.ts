@@ -31,6 +31,9 @@ export type { Env, Scope } from './formula/scope';
 export * from './engine/report';
 export * from './engine/compileRule';
 export * from './engine/image';
+export { suggestLines, type Evidence, type Suggestion } from './suggest/suggest';
+export { checkRule, checkRules, checks } from './check';
+export { applyFix, type Check, type Finding, type Fix, type Severity } from './check/finding';
 export { formulasOf, tablesReadBy } from './engine/formulasOf';
 export {
   deepestCascade,

@@ -2,8 +2,16 @@ import { compile, type Formula } from '../formula/compile';
 import { FormulaError } from '../formula/error';
 import type { Scope } from '../formula/scope';
 import { pathReader, type Json, type JsonObject } from '../model/json';
-import { fieldAt, type Catalog, type Field, type RecordType } from '../model/system';
-import type { Find, MappingLine, MatchCondition, ReferenceByKey, Rule, WriteAction } from '../model/rule';
+import { fieldAt, type Catalog, type Field, type RecordType, type ReferredType } from '../model/system';
+import type {
+  Find,
+  MappingLine,
+  MatchCondition,
+  ReferenceByKey,
+  Rule,
+  RuleBody,
+  WriteAction,
+} from '../model/rule';
 import type { TableIndex } from '../table/tableIndex';
 
 export interface CompiledCondition extends MatchCondition {
@@ -15,6 +23,8 @@ export interface CompiledFind extends Omit<Find, 'match'> {
 }
 
 export interface CompiledLine extends MappingLine {
+  /** Its place among the lines of the action. */
+  readonly at: number;
   readonly definition: Field;
   /** What a target record holds in the field now. */
   readonly read: (target: JsonObject) => Json | undefined;
@@ -29,6 +39,10 @@ export interface ResolvedReference {
 }
 
 export interface CompiledWrite extends Omit<WriteAction, 'lines'> {
+  /** Its place among the actions of the rule. */
+  readonly at: number;
+  readonly recordType: RecordType;
+  readonly system: string;
   readonly lines: readonly CompiledLine[];
 }
 
@@ -49,7 +63,12 @@ export interface RuleProblem {
 
 export type RuleCompilation =
   | { readonly ok: true; readonly compiled: CompiledRule }
-  | { readonly ok: false; readonly problems: readonly RuleProblem[] };
+  | {
+      readonly ok: false;
+      readonly problems: readonly RuleProblem[];
+      /** What has no mistake, for checks that look further; undefined without a record type to start from. */
+      readonly sound?: CompiledRule;
+    };
 
 /** What rules are compiled against. */
 export interface Surroundings {
@@ -112,11 +131,12 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
   });
 
   const actions = rule.actions.flatMap((action, at): CompiledWrite[] => {
-    const fields = action.target === 'record' ? recordType.fields : found.get(action.target);
-    if (!fields) {
+    const target = targetOf(rule, action.target, catalog);
+    if (!target || (action.target !== 'record' && !found.has(action.target))) {
       note(`actions/${at}/target`, `Nothing is found under the name “${action.target}”.`);
       return [];
     }
+    const { fields } = target.type;
     const lineScope: Scope = { ...scope, target: fields };
     const lines = action.lines.flatMap((line, index): CompiledLine[] => {
       const path = `actions/${at}/lines/${index}`;
@@ -129,14 +149,13 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
       const compiled = formulaAt(`${path}/formula`, line.formula, lineScope);
       if (!definition || !compiled || typeof reference === 'string') return [];
       const read = pathReader(line.field);
-      return [{ ...line, definition, compiled, read, ...(reference && { resolved: reference }) }];
+      return [{ ...line, at: index, definition, compiled, read, ...(reference && { resolved: reference }) }];
     });
-    return [{ ...action, lines }];
+    return [{ ...action, at, lines, system: target.system, recordType: target.type }];
   });
 
-  return problems.length > 0
-    ? { ok: false, problems }
-    : { ok: true, compiled: { rule, recordType, guard, finds, actions } };
+  const compiled: CompiledRule = { rule, recordType, guard, finds, actions };
+  return problems.length > 0 ? { ok: false, problems, sound: compiled } : { ok: true, compiled };
 }
 
 /** The record type that a natural key is looked for in, or why it cannot be. */
@@ -153,4 +172,11 @@ function resolveReference(
   return fieldAt(found.type.fields, reference.field)
     ? found
     : `${found.type.label} has no field “${reference.field}”.`;
+}
+
+/** The record type that an action writes to: the trigger's own, or that of a find. */
+export function targetOf(rule: RuleBody, target: string, catalog: Catalog): ReferredType | undefined {
+  const place = target === 'record' ? rule.trigger : rule.finds.find(({ alias }) => alias === target);
+  const type = place && catalog.recordType(place.system, place.recordType);
+  return place && type && { system: place.system, type };
 }

@@ -4,7 +4,7 @@ import type { FormFunction, OrdinaryFunction, Param } from './functions/define';
 import { typeName } from './names';
 import { negate } from './numeric';
 import { operation, operatorType } from './operators';
-import { nearest } from './nearest';
+import { unknownName } from './nearest';
 import { parse } from './parser';
 import type { Env, Scope } from './scope';
 import type { Node } from './tree';
@@ -129,11 +129,8 @@ function typeBinary(node: Extract<Node, { kind: 'binary' }>, context: TypingCont
 function typeCall(node: Extract<Node, { kind: 'call' }>, context: TypingContext): Typed | FormulaError {
   const entry = functionNamed(node.name);
   if (!entry) {
-    const near = nearest(
-      node.name,
-      formulaFunctions.map((candidate) => candidate.name),
-    );
-    return new FormulaError('name', `There is no function ${node.name}.${near}`, node.place);
+    const names = formulaFunctions.map(({ name }) => name);
+    return unknownName(`There is no function ${node.name}.`, node.name, names, node.place);
   }
   return entry.kind === 'form' ? typeForm(entry, node, context) : typeOrdinary(entry, node, context);
 }
@@ -216,7 +213,7 @@ function caller(
 }
 
 /** The value of a literal, which needs no environment; undefined for everything else. */
-function literalOf({ node }: Typed): Value | undefined {
+export function literalOf({ node }: Typed): Value | undefined {
   switch (node.kind) {
     case 'text':
     case 'boolean':

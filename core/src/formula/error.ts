@@ -4,6 +4,11 @@ export interface Place {
   readonly end: number;
 }
 
+export interface Suggestion {
+  readonly wrong: string;
+  readonly right: string;
+}
+
 export type ErrorCode =
   /** The text is no formula. */
   | 'syntax'
@@ -27,10 +32,12 @@ export class FormulaError {
     /** A sentence for the person who reads it. */
     readonly message: string,
     readonly place?: Place,
+    /** For a name that nothing has: the written name, and the nearest that there is. */
+    readonly suggestion?: Suggestion,
   ) {}
 
   /** The same error, with a place if it has none yet. */
   at(place: Place): FormulaError {
-    return this.place ? this : new FormulaError(this.code, this.message, place);
+    return this.place ? this : new FormulaError(this.code, this.message, place, this.suggestion);
   }
 }

@@ -4,7 +4,7 @@ import { refKey } from '../model/record';
 import { fieldAt, leafFields, type Field } from '../model/system';
 import { decoderFor } from './decode';
 import { FormulaError } from './error';
-import { nearest } from './nearest';
+import { unknownName } from './nearest';
 import { printPath } from './print';
 import { reservedNames, type Env, type Scope } from './scope';
 import type { Node } from './tree';
@@ -84,12 +84,11 @@ function typeField(
     if (step) return typeFollowed(node, context, of, root, after, step);
     const owner = of === 'record' ? 'The triggering record' : `“${of}”`;
     const names = [...leafFields(fields).map((leaf) => leaf.path), ...context.scope.found.keys()];
-    const message = `${owner} has no field “${printPath(path)}”.${nearest(dotted, names)}`;
-    return new FormulaError('name', message, node.place);
+    return unknownName(`${owner} has no field “${printPath(path)}”.`, dotted, names, node.place);
   }
   if (after.length === 0) context.uses.push({ of, path: dotted });
   const decode = decoderFor(field);
-  return { node, type: typeOfField(field), children: [], run: reader(root, path, decode) };
+  return { node, type: typeOfField(field), children: [], run: reader(root, path, decode), field };
 }
 
 /** How many references one name may follow, one after the other. */

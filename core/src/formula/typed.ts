@@ -1,6 +1,6 @@
 import type { FormulaError } from './error';
 import type { Env, Scope } from './scope';
-import type { ReferredType } from '../model/system';
+import type { Field, ReferredType } from '../model/system';
 import type { Node } from './tree';
 import type { Type } from './type';
 import type { Value } from './value';
@@ -13,6 +13,8 @@ export interface Typed {
   readonly type: Type;
   readonly children: readonly Typed[];
   readonly run: Evaluate;
+  /** The field that a name reads. */
+  readonly field?: Field;
 }
 
 /** A name that a formula reads, after it has been resolved. */

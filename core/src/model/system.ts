@@ -30,6 +30,8 @@ export interface Field {
   readonly readOnly?: boolean;
   /** Kept by the system itself (revision, time of change); never counts as a change. */
   readonly keptBySystem?: boolean;
+  /** Personal values are not to leave for other systems unnoticed; secret ones are not to leave at all. */
+  readonly sensitivity?: 'personal' | 'secret';
   /** Longest text, in Unicode code points. */
   readonly maxLength?: number;
   readonly min?: number;
@@ -74,6 +76,7 @@ const fieldSchema: Joi.ObjectSchema<Field> = Joi.object<Field>({
   required: Joi.boolean(),
   readOnly: Joi.boolean(),
   keptBySystem: Joi.boolean(),
+  sensitivity: Joi.valid('personal', 'secret'),
   maxLength: Joi.number().integer().min(1),
   min: Joi.number(),
   max: Joi.number(),

@@ -193,7 +193,7 @@ export const codeFunctions = [
     name: 'CONVERT',
     family: 'identifiers',
     meaning:
-      'A measure in another unit, to 15 significant digits: "kg", "lb", "t", "m", "ft", "km", "L", "celsius".',
+      'A measure in another unit, to 15 significant digits (temperatures to 12): "kg", "lb", "t", "m", "ft", "km", "L", "celsius".',
     params: [numberParam('number'), textParam('from'), textParam('to')],
     result: decimal,
     examples: [
@@ -218,8 +218,13 @@ function convertUnits(number: Value, from: string, to: string): Value {
   if (!isUnit(from) || !isUnit(to) || getMeasureKind(from) !== getMeasureKind(to)) {
     return new FormulaError('value', `“${from}” and “${to}” do not measure the same.`);
   }
-  // All units are linear: offset and factor are taken from the package, the arithmetic is exact.
-  const offset = new Exact(Number(convert(0, from).to(to as never)));
-  const factor = new Exact(Number(convert(1, from).to(to as never))).sub(offset);
-  return settleNumber(new Exact(String(number)).mul(factor).add(offset).toSignificantDigits(15));
+  const offset = Number(convert(0, from).to(to as never));
+  if (offset !== 0) {
+    // Temperatures have another zero; the package's own arithmetic is good for twelve digits there.
+    return settleNumber(
+      new Exact(Number(convert(Number(String(number)), from).to(to as never))).toSignificantDigits(12),
+    );
+  }
+  const factor = new Exact(Number(convert(1, from).to(to as never)));
+  return settleNumber(new Exact(String(number)).mul(factor).toSignificantDigits(15));
 }

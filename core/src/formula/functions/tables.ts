@@ -1,7 +1,7 @@
 import type { TableIndex } from '../../table/tableIndex';
 import { decoderFor } from '../decode';
 import { FormulaError } from '../error';
-import { nearest } from '../nearest';
+import { unknownName } from '../nearest';
 import type { Env } from '../scope';
 import type { Node } from '../tree';
 import { any, boolean, type Type } from '../type';
@@ -24,8 +24,8 @@ function tableOf(call: Call, context: TypingContext): TableIndex | FormulaError 
     context.tables.add(nameNode.value);
     return index;
   }
-  const near = nearest(nameNode.value, [...context.scope.tables.keys()]);
-  return new FormulaError('name', `There is no table “${nameNode.value}”.${near}`, nameNode.place);
+  const names = [...context.scope.tables.keys()];
+  return unknownName(`There is no table “${nameNode.value}”.`, nameNode.value, names, nameNode.place);
 }
 
 function columnOf(index: TableIndex, node: Node | undefined, call: Call) {
@@ -34,12 +34,9 @@ function columnOf(index: TableIndex, node: Node | undefined, call: Call) {
   }
   const column = index.column(node.value);
   if (column) return column;
-  const near = nearest(
-    node.value,
-    index.table.columns.map(({ name }) => name),
-  );
-  const message = `The table “${index.table.name}” has no column “${node.value}”.${near}`;
-  return new FormulaError('name', message, node.place);
+  const names = index.table.columns.map(({ name }) => name);
+  const message = `The table “${index.table.name}” has no column “${node.value}”.`;
+  return unknownName(message, node.value, names, node.place);
 }
 
 /** Keys as a table holds them: numbers stay numbers, all else is text. */

@@ -1,0 +1,75 @@
+import { compileRule, type CompiledRule, type Surroundings } from '../engine/compileRule';
+import type { Rule } from '../model/rule';
+import { clearsRequired } from './clearsRequired';
+import type { Check, Finding, Severity, Subject } from './finding';
+import { guardNeverHolds } from './guardNeverHolds';
+import { misfitType } from './misfitType';
+import { mistake } from './mistake';
+import { optionWithoutRow } from './optionWithoutRow';
+import { outOfRange } from './outOfRange';
+import { readOnlyTarget } from './readOnlyTarget';
+import { rivalRule } from './rivalRule';
+import { sensitiveOutside } from './sensitiveOutside';
+import { tooLong } from './tooLong';
+import { twoLines } from './twoLines';
+import { unknownChoice } from './unknownChoice';
+import { unresolvedReference } from './unresolvedReference';
+import { unusedFind } from './unusedFind';
+import { unwatchedField } from './unwatchedField';
+import { watchedUnused } from './watchedUnused';
+import { writesNothing } from './writesNothing';
+
+/** Every kind of finding, the graver ones first. To add one, write its file and its line here. */
+export const checks: readonly Check[] = [
+  mistake,
+  readOnlyTarget,
+  twoLines,
+  writesNothing,
+  guardNeverHolds,
+  misfitType,
+  unknownChoice,
+  tooLong,
+  outOfRange,
+  clearsRequired,
+  unresolvedReference,
+  optionWithoutRow,
+  unwatchedField,
+  sensitiveOutside,
+  rivalRule,
+  watchedUnused,
+  unusedFind,
+];
+
+const gravity: Readonly<Record<Severity, number>> = { error: 0, warning: 1, note: 2 };
+
+/** Everything there is to say about a rule before it runs, errors first. */
+export function checkRule(
+  rule: Rule,
+  surroundings: Surroundings,
+  others: readonly CompiledRule[],
+): readonly Finding[] {
+  const result = compileRule(rule, surroundings);
+  const subject: Subject = {
+    rule,
+    problems: result.ok ? [] : result.problems,
+    sound: result.ok ? result.compiled : result.sound,
+    surroundings,
+    others: others.filter((other) => other.rule.id !== rule.id),
+  };
+  return checks
+    .flatMap((check) => check.find(subject).map((finding): Finding => ({ kind: check.kind, ...finding })))
+    .sort((a, b) => gravity[a.severity] - gravity[b.severity]);
+}
+
+/** The findings of a whole set of rules, each held against all others. */
+export function checkRules(
+  rules: readonly Rule[],
+  surroundings: Surroundings,
+): readonly { readonly rule: Rule; readonly findings: readonly Finding[] }[] {
+  const compiled = rules.flatMap((rule) => {
+    const result = compileRule(rule, surroundings);
+    const sound = result.ok ? result.compiled : result.sound;
+    return sound ? [sound] : [];
+  });
+  return rules.map((rule) => ({ rule, findings: checkRule(rule, surroundings, compiled) }));
+}

@@ -1,0 +1,41 @@
+import { isWatched } from '../engine/select';
+import { fieldAt } from '../model/system';
+import { listed, linesOf, type Check, type Finding } from './finding';
+
+/** Fields that a line uses and whose change does not start the rule. */
+export const unwatchedField: Check = {
+  kind: 'unwatched field',
+  meaning:
+    'A line uses a field of the triggering record that the trigger does not watch: when it changes, nothing is written.',
+  find: (subject) => {
+    const { rule, sound } = subject;
+    const { watched, kinds } = rule.trigger;
+    if (!sound || watched.length === 0 || !kinds.includes('updated')) return [];
+    return linesOf(subject).flatMap(({ line, at }): Omit<Finding, 'kind'>[] => {
+      const unwatched = [
+        ...new Set(
+          line.compiled.uses
+            .filter(({ of, path }) => of === 'record' && !isWatched(path, watched))
+            .map(({ path }) => path),
+        ),
+      ].filter((path) => {
+        const field = fieldAt(sound.recordType.fields, path);
+        // What nobody can write never changes.
+        return field !== undefined && !field.readOnly && !field.keptBySystem;
+      });
+      if (unwatched.length === 0) return [];
+      const labels = unwatched.map((path) => fieldAt(sound.recordType.fields, path)?.label ?? path);
+      return [
+        {
+          severity: 'warning',
+          at: `${at}/formula`,
+          message: `${listed(labels)} ${labels.length === 1 ? 'is' : 'are'} used here and not watched: a change of it alone is not written to “${line.definition.label}”.`,
+          fix: {
+            label: `Watch ${labels.join(', ')}`,
+            patch: unwatched.map((path) => ({ op: 'add' as const, path: '/trigger/watched/-', value: path })),
+          },
+        },
+      ];
+    });
+  },
+};

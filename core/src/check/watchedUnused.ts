@@ -1,0 +1,34 @@
+import { isWatched } from '../engine/select';
+import { fieldAt } from '../model/system';
+import type { Check, Finding } from './finding';
+import { formulasIn } from './formulasIn';
+
+/** Watched fields that nothing in the rule uses: their change starts it for nothing. */
+export const watchedUnused: Check = {
+  kind: 'watched and unused',
+  meaning: 'The trigger watches a field that no formula of the rule uses.',
+  find: (subject) => {
+    const { sound, rule } = subject;
+    if (!sound) return [];
+    const used = formulasIn(subject).flatMap(({ formula }) =>
+      formula.uses.filter(({ of }) => of === 'record' || of === 'before').map(({ path }) => path),
+    );
+    // A rule with mistakes may use the field in a formula that does not compile.
+    if (subject.problems.length > 0 || used.length === 0) return [];
+    return rule.trigger.watched.flatMap((path, at): Omit<Finding, 'kind'>[] => {
+      const field = fieldAt(sound.recordType.fields, path);
+      if (!field || used.some((one) => isWatched(one, [path]))) return [];
+      return [
+        {
+          severity: 'note',
+          at: `trigger/watched/${at}`,
+          message: `“${field.label}” is watched and used nowhere: its change starts the rule for nothing.`,
+          fix: {
+            label: 'Do not watch it',
+            patch: [{ op: 'remove', path: `/trigger/watched/${at}` }],
+          },
+        },
+      ];
+    });
+  },
+};
