@@ -34,7 +34,8 @@ export * from './engine/image';
 export { suggestLines, type Evidence, type Suggestion } from './suggest/suggest';
 export { checkRule, checkRules, checks } from './check';
 export { applyFix, type Check, type Finding, type Fix, type Severity } from './check/finding';
-export { formulasOf, tablesReadBy } from './engine/formulasOf';
+export { tableUses, type TableUse } from './engine/tableUses';
+export { formulasOf, tablesReadAt, tablesReadBy } from './engine/formulasOf';
 export {
   deepestCascade,
   recordAfter,

@@ -124,6 +124,24 @@ export class World {
     return { status: response.status, body: (text === '' ? undefined : JSON.parse(text)) as T };
   }
 
+  /** Sends or fetches something that is not JSON, such as a file. */
+  async send<T>(
+    method: string,
+    path: string,
+    body?: string,
+    type?: string,
+    headers: Record<string, string> = {},
+  ): Promise<Answer<T>> {
+    const response = await fetch(`${this.server.url}/api${path}`, {
+      method,
+      headers: { cookie: this.cookie, ...(type !== undefined && { 'content-type': type }), ...headers },
+      ...(body !== undefined && { body }),
+    });
+    const text = await response.text();
+    const json = response.headers.get('content-type')?.includes('json') ?? false;
+    return { status: response.status, body: (json ? JSON.parse(text) : text) as T };
+  }
+
   /** Asks a stand-in's own API, as any other program would. */
   async ask<T>(
     system: 'customer-book' | 'freight-desk',

@@ -43,6 +43,26 @@ CREATE TABLE tables (
 );
 CREATE TRIGGER tables_changed AFTER INSERT OR UPDATE OR DELETE ON tables FOR EACH STATEMENT EXECUTE FUNCTION bump_registry();
 
+-- One JSON array of cells for each row, in the order of the table's columns.
+CREATE TABLE table_rows (
+  id bigint GENERATED ALWAYS AS IDENTITY,
+  table_name text NOT NULL REFERENCES tables ON DELETE CASCADE,
+  cells jsonb NOT NULL,
+  PRIMARY KEY (table_name, id)
+);
+CREATE TRIGGER table_rows_changed AFTER INSERT OR UPDATE OR DELETE ON table_rows FOR EACH STATEMENT EXECUTE FUNCTION bump_registry();
+
+-- What was done to a table, by whom; the changes can be taken back.
+CREATE TABLE table_changes (
+  id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  table_name text NOT NULL REFERENCES tables ON DELETE CASCADE,
+  at timestamptz NOT NULL DEFAULT now(),
+  by text NOT NULL,
+  what text NOT NULL,
+  changes jsonb NOT NULL
+);
+CREATE INDEX table_changes_of ON table_changes (table_name, id);
+
 CREATE TABLE rules (
   id uuid PRIMARY KEY,
   position integer NOT NULL,

@@ -16,7 +16,7 @@ import { runRoutes } from './runs/routes';
 import { sampleRoutes } from './samples/routes';
 import type { NoticeStream } from './stream/stream';
 import { systemRoutes } from './systems/routes';
-import { tableRoutes } from './tables/routes';
+import { rowsLimit, tableRoutes } from './tables/routes';
 
 export interface AppParts {
   readonly config: Config;
@@ -58,14 +58,15 @@ export function createApp({ config, pool, registry, stream, log }: AppParts): Ex
   app.use('/hooks', intakeRoutes(pool, registry, config));
 
   const api = express.Router();
-  api.use(express.json({ limit: config.bodyLimit }));
+  const json = express.json({ limit: config.bodyLimit });
   api.use(sessions(pool, config));
-  api.use('/session', sessionRoutes(pool));
+  api.use('/session', json, sessionRoutes(pool));
   api.use(authorise);
+  api.use('/tables', express.json({ limit: rowsLimit }), tableRoutes(pool, registry));
+  api.use(json);
   api.use('/systems', systemRoutes(registry));
   api.use('/records', recordRoutes(registry));
   api.use('/rules', ruleRoutes(pool, registry));
-  api.use('/tables', tableRoutes(pool));
   api.use('/samples', sampleRoutes(pool));
   api.use('/runs', runRoutes(pool, registry));
   api.use('/stream', stream.routes());

@@ -5,12 +5,15 @@ import type { Surroundings } from '../engine/compileRule';
  * The texts that a formula can give, when they can be counted: those of literals, options and table columns, through
  * the functions that choose between values. Undefined when it may give any text. Blank is not counted.
  */
-export function possibleValues(typed: Typed, { tables }: Surroundings): ReadonlySet<string> | undefined {
+export function possibleValues(
+  typed: Typed,
+  { tables }: Pick<Surroundings, 'tables'>,
+): ReadonlySet<string> | undefined {
   const { node, type } = typed;
   const among = (parts: readonly (Typed | undefined)[]): ReadonlySet<string> | undefined => {
     const all = new Set<string>();
     for (const part of parts) {
-      const values = part && possibleValues(part, { tables } as Surroundings);
+      const values = part && possibleValues(part, { tables });
       if (!values) return undefined;
       values.forEach((value) => all.add(value));
     }

@@ -18,15 +18,27 @@ export function formulasOf(rule: RuleBody): readonly { readonly at: string; read
 
 /** The names of the lookup tables that a rule reads; formulas that do not parse read none. */
 export function tablesReadBy(rule: RuleBody): ReadonlySet<string> {
-  const names = new Set<string>();
+  return new Set(formulasOf(rule).flatMap(({ formula }) => tablesIn(formula)));
+}
+
+/** The places of the formulas that read a table. */
+export function tablesReadAt(rule: RuleBody, table: string): readonly string[] {
+  return formulasOf(rule)
+    .filter(({ formula }) => tablesIn(formula).includes(table))
+    .map(({ at }) => at);
+}
+
+const lookUps = new Set(['TABLE', 'TABLEKEY', 'INTABLE']);
+
+function tablesIn(formula: string): readonly string[] {
+  const tree = parse(formula);
+  if (tree instanceof FormulaError) return [];
+  const names: string[] = [];
   const visit = (node: Node): void => {
-    const [first] = node.kind === 'call' && node.name === 'TABLE' ? node.args : [];
-    if (first?.kind === 'text') names.add(first.value);
+    const [first] = node.kind === 'call' && lookUps.has(node.name) ? node.args : [];
+    if (first?.kind === 'text') names.push(first.value);
     childrenOf(node).forEach(visit);
   };
-  for (const { formula } of formulasOf(rule)) {
-    const tree = parse(formula);
-    if (!(tree instanceof FormulaError)) visit(tree);
-  }
+  visit(tree);
   return names;
 }

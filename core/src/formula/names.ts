@@ -82,7 +82,7 @@ function typeField(
   if (!field) {
     const step = after.length < deepestFollow ? referenceOn(fields, path, context.scope) : undefined;
     if (step) return typeFollowed(node, context, of, root, after, step);
-    const owner = of === 'record' ? 'The triggering record' : `“${of}”`;
+    const owner = after.at(-1)?.to[0]?.type.label ?? (of === 'record' ? 'The triggering record' : `“${of}”`);
     const names = [...leafFields(fields).map((leaf) => leaf.path), ...context.scope.found.keys()];
     return unknownName(`${owner} has no field “${printPath(path)}”.`, dotted, names, node.place);
   }

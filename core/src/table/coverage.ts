@@ -1,48 +1,42 @@
-import { fieldAt, type Field } from '../model/system';
-import { readPath, type Json, type JsonObject } from '../model/json';
-import { isBlankJson } from '../model/equal';
-import { foldKey } from './key';
+import type { Json } from '../model/json';
+import { joinKeys } from './key';
 import type { TableIndex } from './tableIndex';
 
-/** A value that occurs and has no row. */
-export interface UncoveredValue {
-  readonly value: string;
-  /** Records that hold it; 0 for an option that no record has yet. */
+/** A key that occurs and has no row. */
+export interface UncoveredKey {
+  readonly keys: readonly Json[];
+  /** How often it occurs; 0 for an option that no record has yet. */
   readonly records: number;
 }
 
+/** How far the rows of a table reach for the keys that occur. */
 export interface Coverage {
-  readonly field: string;
-  /** Different values that occur in the records or among the options. */
-  readonly values: number;
-  readonly uncovered: readonly UncoveredValue[];
+  /** Different keys that occur. */
+  readonly occurring: number;
+  /** Those without a row, the most frequent first. */
+  readonly uncovered: readonly UncoveredKey[];
 }
 
-/** Which values of a field, in records and among its options, have no row in a table with one key column. */
+/** Which keys have no row, among those that records have and those that options could give. Keys with a blank are left out. */
 export function coverage(
   index: TableIndex,
-  fields: readonly Field[],
-  path: string,
-  records: Iterable<JsonObject>,
+  occurring: Iterable<readonly Json[]>,
+  possible: Iterable<readonly Json[]> = [],
 ): Coverage {
-  const field = fieldAt(fields, path);
   const caseless = index.table.matching === 'caseless';
-  const counts = new Map<string, { value: string; records: number }>();
-  const count = (value: Json | undefined, by: number) => {
-    if (isBlankJson(value)) return;
-    const key = foldKey(value, caseless);
-    const known = counts.get(key);
+  const counts = new Map<string, { keys: readonly Json[]; records: number }>();
+  const count = (keys: readonly Json[], by: number) => {
+    if (keys.some((key) => key === null || key === '')) return;
+    const joined = joinKeys(keys, caseless);
+    const known = counts.get(joined);
     if (known) known.records += by;
-    else counts.set(key, { value: String(value), records: by });
+    else counts.set(joined, { keys, records: by });
   };
-  for (const option of field?.options ?? []) count(option.value, 0);
-  for (const record of records) {
-    const value = readPath(record, path);
-    if (Array.isArray(value)) value.forEach((one) => count(one, 1));
-    else count(value, 1);
-  }
+  for (const keys of possible) count(keys, 0);
+  for (const keys of occurring) count(keys, 1);
+  const text = ({ keys }: UncoveredKey) => keys.join('\u0000');
   const uncovered = [...counts.values()]
-    .filter(({ value }) => index.find([value]) === undefined)
-    .sort((a, b) => b.records - a.records || (a.value < b.value ? -1 : 1));
-  return { field: path, values: counts.size, uncovered };
+    .filter(({ keys }) => index.find(keys) === undefined)
+    .sort((a, b) => b.records - a.records || (text(a) < text(b) ? -1 : 1));
+  return { occurring: counts.size, uncovered };
 }

@@ -263,36 +263,21 @@ describe('changes of rows', () => {
 });
 
 describe('coverage', () => {
-  const fields = [
-    { name: 'port', label: 'Port', type: 'text' },
-    {
-      name: 'labels',
-      label: 'Labels',
-      type: 'multichoice',
-      options: [
-        { value: 'frozen', label: 'Frozen' },
-        { value: 'live', label: 'Live' },
-      ],
-    },
-  ] as const;
-
-  test('values that occur without a row are counted, the most frequent first', () => {
+  test('keys that occur without a row are counted, the most frequent first; blanks are left out', () => {
     const index = new TableIndex(table([['NOR', 'N2', 1]], { matching: 'caseless' }));
-    const records = [{ port: 'nor' }, { port: 'XXX' }, { port: 'YYY' }, { port: 'xxx' }, { port: null }];
-    expect(coverage(index, fields, 'port', records)).toEqual({
-      field: 'port',
-      values: 3,
+    expect(coverage(index, [['nor'], ['XXX'], ['YYY'], ['xxx'], [null]])).toEqual({
+      occurring: 3,
       uncovered: [
-        { value: 'XXX', records: 2 },
-        { value: 'YYY', records: 1 },
+        { keys: ['XXX'], records: 2 },
+        { keys: ['YYY'], records: 1 },
       ],
     });
   });
 
   test('options count even when no record holds them', () => {
     const index = new TableIndex(table([['frozen', 'FRZ', 1]]));
-    expect(coverage(index, fields, 'labels', [{ labels: ['frozen'] }]).uncovered).toEqual([
-      { value: 'live', records: 0 },
+    expect(coverage(index, [['frozen']], [['frozen'], ['live']]).uncovered).toEqual([
+      { keys: ['live'], records: 0 },
     ]);
   });
 });

@@ -14,6 +14,7 @@ import { connectionSchema, type Connection } from '../connector/connection';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
 import { parsed } from '../http/problem';
+import { insertTable } from '../tables/repository';
 
 interface SystemFile {
   readonly system: System;
@@ -46,8 +47,7 @@ export async function loadDemo(pool: Pool, folder: string, config: Config): Prom
       ]);
     }
     for (const file of tables) {
-      const table = parsed(tableSchema, file);
-      await client.query('INSERT INTO tables VALUES ($1, $2)', [table.name, JSON.stringify(table)]);
+      await insertTable(client, parsed(tableSchema, file));
     }
     for (const [position, { id, published, rule }] of rules.entries()) {
       const body = JSON.stringify(parsed(ruleBodySchema, rule));

@@ -4,7 +4,6 @@ import {
   compileRule,
   TableIndex,
   type CompiledRule,
-  type LookupTable,
   type Rule,
   type RuleBody,
   type System,
@@ -13,6 +12,7 @@ import type { Connection } from '../connector/connection';
 import { HttpConnector } from '../connector/httpConnector';
 import type { Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
+import { listTables, toLookupTable } from '../tables/repository';
 
 /** Everything a run is computed with, as it was at one moment. */
 export interface Registry {
@@ -61,7 +61,7 @@ export class RegistryCache {
       this.pool.query<{ system: string; name: string; sealed: Buffer }>(
         'SELECT system, name, sealed FROM secrets',
       ),
-      this.pool.query<{ definition: LookupTable }>('SELECT definition FROM tables ORDER BY name'),
+      listTables(this.pool),
       this.pool.query<{ id: string; version: number; body: RuleBody }>(
         `SELECT rules.id, version, body FROM rules
          JOIN rule_versions ON rule_id = rules.id AND version = published ORDER BY position`,
@@ -69,7 +69,7 @@ export class RegistryCache {
     ]);
     const catalog = new Catalog(systems.rows.map(({ definition }) => definition));
     const indexes = new Map(
-      tables.rows.map(({ definition }) => [definition.name, new TableIndex(definition)]),
+      tables.map((table) => [table.definition.name, new TableIndex(toLookupTable(table))]),
     );
     const secret = new Map(
       secrets.rows.map(({ system, name, sealed }) => [`${system}/${name}`, this.seal.open(sealed)]),

@@ -1,5 +1,12 @@
 import { Router } from 'express';
-import { compileRule, ruleBodySchema, type Rule, type RuleView } from '@vast-knot/core';
+import {
+  checkRule,
+  checkRules,
+  ruleBodySchema,
+  type Rule,
+  type RuleFindings,
+  type RuleView,
+} from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed, requiredRevision } from '../http/problem';
 import type { RegistryCache } from '../registry/registry';
@@ -20,6 +27,17 @@ export function ruleRoutes(pool: Pool, registry: RegistryCache): Router {
     new HttpProblem(412, 'Changed in between', 'Somebody else changed the rule in between; load it again.');
 
   router.get('/', async (_request, response) => void response.json(await listRules(pool)));
+
+  // Every rule as edited, each held against all others.
+  router.get('/findings', async (_request, response) => {
+    const [rules, { catalog, tables }] = await Promise.all([listRules(pool), registry.get()]);
+    const drafts = rules.map(({ id, draft }): Rule => ({ ...draft, id, version: 0 }));
+    const answers = checkRules(drafts, { catalog, tables }).map(({ rule, findings }): RuleFindings => ({
+      id: rule.id,
+      findings,
+    }));
+    response.json(answers);
+  });
 
   router.get('/:id', async (request, response) => {
     const rule = await existing(request.params.id);
@@ -42,20 +60,18 @@ export function ruleRoutes(pool: Pool, registry: RegistryCache): Router {
   router.post('/:id/publish', async (request, response) => {
     const revision = requiredRevision(request.get('If-Match'));
     const { draft, id } = await existing(request.params.id);
-    const { catalog, tables } = await registry.get();
+    const { catalog, tables, rules } = await registry.get();
     const rule: Rule = { ...draft, id, version: 0 };
-    const result = compileRule(rule, { catalog, tables });
-    if (!result.ok) {
-      const errors = result.problems.map(({ at, error }) => ({ at, message: error.message }));
+    const errors = checkRule(rule, { catalog, tables }, rules)
+      .filter(({ severity }) => severity === 'error')
+      .map(({ at, message }) => ({ at, message }));
+    if (errors.length > 0) {
       throw new HttpProblem(
         422,
         'Not fit to publish',
         errors[0]?.message ?? 'The rule has mistakes.',
         errors,
       );
-    }
-    if (rule.actions.every(({ lines }) => lines.length === 0)) {
-      throw new HttpProblem(422, 'Not fit to publish', 'The rule writes nothing: no field has a formula.');
     }
     const version = await publishRule(pool, id, revision, request.session.user?.name ?? '');
     if (version === undefined) throw moved();

@@ -1,0 +1,130 @@
+import { FormulaError } from '../formula/error';
+import type { Env } from '../formula/scope';
+import type { Typed } from '../formula/typed';
+import { isList, type Value } from '../formula/value';
+import type { Json, JsonObject } from '../model/json';
+import type { CompiledRule } from './compileRule';
+import { eventInstant } from '../formula/names';
+import { possibleValues } from '../check/possibleValues';
+import { toJson } from './reported';
+
+/** A place where a rule looks up a table, with the records whose values are the keys. */
+export interface TableUse {
+  /** The formula that looks up: `actions/0/lines/2/formula`. */
+  readonly at: string;
+  readonly formula: string;
+  readonly system: string;
+  readonly recordType: string;
+  /** The keys that a record leads to; several where each element of a list is looked up. */
+  readonly keysOf: (record: JsonObject) => readonly (readonly Json[])[];
+  /** Keys that options could give, whether or not a record has them. */
+  readonly possible: readonly (readonly Json[])[];
+}
+
+/** Every look-up of a table in a rule. Those whose keys come from several records at once are left out. */
+export function tableUses(compiled: CompiledRule, table: string): readonly TableUse[] {
+  const formulas = [
+    ...(compiled.guard ? [{ at: 'guard', tree: compiled.guard.tree }] : []),
+    ...compiled.finds.flatMap((find, at) =>
+      find.match.map((condition, index) => ({
+        at: `finds/${at}/match/${index}/formula`,
+        tree: condition.compiled.tree,
+      })),
+    ),
+    ...compiled.actions.flatMap((action) =>
+      action.lines.map((line) => ({
+        at: `actions/${action.at}/lines/${line.at}/formula`,
+        tree: line.compiled.tree,
+      })),
+    ),
+  ];
+  return formulas.flatMap(({ at, tree }) =>
+    lookUps(tree, table, []).flatMap((found) => useOf(found, at, compiled)),
+  );
+}
+
+interface LookUp {
+  readonly call: Typed;
+  /** The lists that are gone through around it, outermost first. */
+  readonly lists: readonly Typed[];
+}
+
+function lookUps(typed: Typed, table: string, lists: readonly Typed[]): readonly LookUp[] {
+  const { node, children } = typed;
+  if (node.kind === 'call') {
+    const [first] = node.args;
+    if (
+      (node.name === 'TABLE' || node.name === 'INTABLE') &&
+      first?.kind === 'text' &&
+      first.value === table
+    ) {
+      return [{ call: typed, lists }];
+    }
+    const [list, body] = children;
+    if ((node.name === 'EACH' || node.name === 'KEEP') && list && body) {
+      return [...lookUps(list, table, lists), ...lookUps(body, table, [...lists, list])];
+    }
+  }
+  return children.flatMap((child) => lookUps(child, table, lists));
+}
+
+/** The names that a part reads, but for `item`. */
+function rootsIn(typed: Typed): readonly string[] {
+  const { node, children } = typed;
+  if (node.kind === 'name') {
+    const [first = ''] = node.path;
+    return first === 'item' ? [] : [first];
+  }
+  return children.flatMap(rootsIn);
+}
+
+function useOf({ call, lists }: LookUp, at: string, { rule, finds }: CompiledRule): readonly TableUse[] {
+  const [list, ...deeper] = lists;
+  // A list inside a list is not followed: its elements are no fields of a record.
+  if (deeper.length > 0) return [];
+  const names = [...call.children, ...(list ? [list] : [])].flatMap(rootsIn);
+  const aliases = new Set(names.map((name) => finds.find(({ alias }) => alias === name)?.alias));
+  const [alias] = aliases;
+  if (aliases.size !== 1) return [];
+  const place = alias === undefined ? rule.trigger : finds.find((find) => find.alias === alias);
+  if (!place) return [];
+  const { system, recordType } = place;
+  const env = (record: JsonObject): Env => ({
+    record,
+    before: null,
+    target: record,
+    found: alias === undefined ? {} : { [alias]: record },
+    changed: new Set(),
+    event: { kind: 'updated', id: '', source: '', time: eventInstant('1970-01-01T00:00:00Z') },
+  });
+  const keysAt = (inner: Env): readonly Json[] => call.children.map((child) => keyJson(child.run(inner)));
+  const keysOf = (record: JsonObject): readonly (readonly Json[])[] => {
+    const outer = env(record);
+    if (!list) return [keysAt(outer)];
+    const items = list.run(outer);
+    return isList(items) ? items.map((item) => keysAt({ ...outer, item })) : [];
+  };
+  const [only, ...others] = call.children;
+  const values = only && others.length === 0 ? possibleValues(only, { tables: new Map() }) : undefined;
+  return [
+    {
+      at,
+      formula: formulaText(at, rule),
+      system,
+      recordType,
+      keysOf,
+      possible: [...(values ?? [])].map((value) => [value]),
+    },
+  ];
+}
+
+function keyJson(value: Value): Json {
+  return value instanceof FormulaError ? null : toJson(value);
+}
+
+function formulaText(at: string, rule: CompiledRule['rule']): string {
+  const [part, first, , second] = at.split('/');
+  if (part === 'finds') return rule.finds[Number(first)]?.match[Number(second)]?.formula ?? '';
+  if (part === 'actions') return rule.actions[Number(first)]?.lines[Number(second)]?.formula ?? '';
+  return rule.guard;
+}

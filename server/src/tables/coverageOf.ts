@@ -1,0 +1,56 @@
+import {
+  compileRule,
+  coverage,
+  tableUses,
+  type CoverageView,
+  type Json,
+  type RuleView,
+} from '@vast-knot/core';
+import type { Registry } from '../registry/registry';
+
+/** Most records that are looked through for one look-up. */
+const mostRecords = 20_000;
+const pageSize = 500;
+/** Keys without a row that an answer lists. */
+const mostListed = 1000;
+
+/** For each place where a rule as edited looks up the table: the keys that records of the source have, and no row has. */
+export async function coverageOf(
+  name: string,
+  rules: readonly RuleView[],
+  { catalog, tables, connectors }: Registry,
+): Promise<CoverageView[]> {
+  const index = tables.get(name);
+  if (!index) return [];
+  const views: CoverageView[] = [];
+  for (const { id, draft } of rules) {
+    const result = compileRule({ ...draft, id, version: 0 }, { catalog, tables });
+    const sound = result.ok ? result.compiled : result.sound;
+    for (const use of sound ? tableUses(sound, name) : []) {
+      const keys: (readonly Json[])[] = [];
+      const connector = connectors.get(use.system);
+      let records = 0;
+      let cursor: string | undefined;
+      while (connector && records < mostRecords) {
+        const page = await connector.page(use.recordType, '', cursor, pageSize, []);
+        for (const { record } of page.records) keys.push(...use.keysOf(record));
+        records += page.records.length;
+        cursor = page.next ?? undefined;
+        if (cursor === undefined) break;
+      }
+      const { occurring, uncovered } = coverage(index, keys, use.possible);
+      views.push({
+        rule: { id, name: draft.name },
+        at: use.at,
+        formula: use.formula,
+        system: use.system,
+        recordType: use.recordType,
+        records,
+        more: cursor !== undefined,
+        occurring,
+        uncovered: uncovered.slice(0, mostListed),
+      });
+    }
+  }
+  return views;
+}
