@@ -38,6 +38,7 @@ export { tableUses, type TableUse } from './engine/tableUses';
 export { formulasOf, tablesReadAt, tablesReadBy } from './engine/formulasOf';
 export {
   deepestCascade,
+  environment,
   recordAfter,
   runEvent,
   type RunResult as EngineResult,
@@ -45,6 +46,12 @@ export {
 } from './engine/run';
 export { isWatched } from './engine/select';
 export { runLines } from './engine/write';
+export { afterPolicy } from './engine/policy';
+export { withLinked } from './engine/follow';
+export { toChain, fromChain, printChain, flowsInto, type Chain, type ChainStep } from './formula/chain';
+export { parse } from './formula/parser';
+export { print, printPath } from './formula/print';
+export type { Node } from './formula/tree';
 export { explainForReport, toJson, toReported } from './engine/reported';
 export * from './workspace/workspace';
 export { matches } from './workspace/matches';

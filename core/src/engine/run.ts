@@ -11,12 +11,14 @@ import type { Workspace } from '../workspace/workspace';
 import { changeRegister } from './circle';
 import type { CompiledRule } from './compileRule';
 import type { PlannedWrite, Report, RuleReport } from './report';
-import { runRule, type RuleOutcome } from './runRule';
+import { runRule, type Observe, type RuleOutcome } from './runRule';
 
 /** What the writes of an event cause is followed this deep. */
 export const deepestCascade = 8;
 
 export interface RunSetup {
+  /** Told what the lines of each write action of the event itself see, with the records they write to. */
+  readonly observe?: Observe;
   readonly catalog: Catalog;
   /** The rules in the order in which they run. */
   readonly rules: readonly CompiledRule[];
@@ -54,7 +56,14 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
     const before = new Map<string, StoredRecord>();
     for (const rule of setup.rules) {
       if (!concerns(rule, current)) continue;
-      const outcome = await runRule(rule, current, environment(current), overlay, depth);
+      const outcome = await runRule(
+        rule,
+        current,
+        environment(current),
+        overlay,
+        depth,
+        depth === 0 ? setup.observe : undefined,
+      );
       if (depth === 0 || outcome.report.verdict !== 'not watched') reports.push(outcome.report);
       noteOrigins(outcome, rule, depth, depth === 0 ? undefined : current.ref, origins);
       for (const written of outcome.written) {
@@ -81,7 +90,8 @@ function concerns({ rule }: CompiledRule, event: ChangeEvent): boolean {
   return rule.trigger.system === event.ref.system && rule.trigger.recordType === event.ref.recordType;
 }
 
-function environment(event: ChangeEvent): Env {
+/** What the formulas of a rule see of an event. */
+export function environment(event: ChangeEvent): Env {
   return {
     record: event.record,
     before: event.before ?? null,

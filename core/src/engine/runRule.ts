@@ -20,6 +20,12 @@ export interface RuleOutcome {
   readonly written: readonly StoredRecord[];
 }
 
+/** Told of an action what its lines see for each record that it writes to. */
+export type Observe = (
+  action: CompiledWrite,
+  targets: readonly { readonly env: Env; readonly target: StoredRecord }[],
+) => void;
+
 /** Write steps kept in full in a report; further ones are counted. */
 const writesInFull = 200;
 
@@ -30,6 +36,7 @@ export async function runRule(
   env: Env,
   workspace: Workspace,
   depth: number,
+  observe?: Observe,
 ): Promise<RuleOutcome> {
   const { rule, recordType, guard } = compiled;
   const steps: Step[] = [];
@@ -78,7 +85,7 @@ export async function runRule(
   const written: StoredRecord[] = [];
   const tally = { errors: 0, first: '', reached: 0 };
   for (const action of compiled.actions) {
-    written.push(...(await runWrite(action, reached.branches, event, workspace, steps, tally)));
+    written.push(...(await runWrite(action, reached.branches, event, workspace, steps, tally, observe)));
   }
   const records = `${written.length} ${written.length === 1 ? 'record' : 'records'}`;
   if (tally.errors > 0) {
@@ -152,6 +159,7 @@ async function runWrite(
   workspace: Workspace,
   steps: Step[],
   tally: { errors: number; first: string; reached: number },
+  observe: Observe | undefined,
 ): Promise<StoredRecord[]> {
   const written: StoredRecord[] = [];
   let inFull = 0;
@@ -161,6 +169,10 @@ async function runWrite(
     action.lines.map(({ compiled }) => compiled),
     targets.map(({ env }) => env),
     workspace,
+  );
+  observe?.(
+    action,
+    targets.map(({ target, env }, at) => ({ target, env: envs[at] ?? env })),
   );
   const resolve = await resolveKeys(action.lines, envs, workspace);
   for (const [at, { target, env }] of targets.entries()) {

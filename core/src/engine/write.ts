@@ -3,10 +3,11 @@ import { isBlank } from '../formula/compare';
 import { encodeFor } from '../formula/encode';
 import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
-import { isList, toText, type Value } from '../formula/value';
-import { isBlankJson, sameValue } from '../model/equal';
+import { isList, toText } from '../formula/value';
+import { sameValue } from '../model/equal';
 import type { Json, JsonObject } from '../model/json';
 import type { CompiledLine } from './compileRule';
+import { keptBecause, together } from './policy';
 import type { LineReport, LineVerdict, Reported } from './report';
 import { toReported } from './reported';
 import type { ResolveKey } from './resolveKeys';
@@ -39,9 +40,9 @@ function runLine(
 ): LineReport {
   let value = line.compiled.run(env);
   if (value instanceof FormulaError) return reported(line, held, toReported(value), 'error', value.message);
-  if (line.policy === 'target blank' && !isBlankJson(held)) {
-    return reported(line, held, toReported(value), 'kept', 'The field already holds a value.');
-  }
+  // Where something stands already, its key need not be looked for.
+  const keptAsIs = line.policy === 'target blank' ? keptBecause(line.policy, held, false) : undefined;
+  if (keptAsIs) return reported(line, held, toReported(value), 'kept', keptAsIs);
   const resolution = line.resolved && resolve?.(line, value);
   if (resolution) {
     if ('error' in resolution) {
@@ -52,12 +53,10 @@ function runLine(
     }
     value = resolution.id;
   }
-  if (isBlank(value) && line.policy === 'value present') {
-    return reported(line, held, blankReported, 'kept', 'The formula gave blank.');
-  }
-  if (line.policy === 'never clear' && !isBlankJson(held)) {
-    if (isBlank(value)) return reported(line, held, blankReported, 'kept', 'Blank would clear the field.');
-    if (Array.isArray(held)) value = together(held, value);
+  const kept = keptBecause(line.policy, held, isBlank(value));
+  if (kept) return reported(line, held, blankReported, 'kept', kept);
+  if (line.policy === 'never clear' && Array.isArray(held)) {
+    value = together(held, (isList(value) ? value : [value]).map(toText)).map(String);
   }
   const encoded = encodeFor(line.definition, value);
   if ('problem' in encoded) return reported(line, held, toReported(value), 'error', encoded.problem);
@@ -71,12 +70,6 @@ function runLine(
 }
 
 const blankReported: Reported = { json: null };
-
-/** The options that are chosen already, and after them those that the formula adds. */
-function together(held: readonly Json[], value: Value): Value {
-  const added = isList(value) ? value : [value];
-  return [...new Set([...held.map(String), ...added.map(toText)])];
-}
 
 /** One literal for all reports: objects of one shape are what keeps a ledger over many records fast. */
 function reported(

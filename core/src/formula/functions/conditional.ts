@@ -101,6 +101,7 @@ export const conditionalFunctions = [
       { formula: 'XOR(TRUE, FALSE)', gives: 'TRUE' },
       { formula: 'XOR(TRUE, TRUE)', gives: 'FALSE' },
     ],
+    flow: null,
     source: 'ODF 1.3 part 4, 6.15.10 XOR',
     call: (conditions) => conditions.filter(Boolean).length % 2 === 1,
   }),
@@ -115,6 +116,7 @@ export const conditionalFunctions = [
       { formula: 'CHOOSE(2, "N", "S", "E")', gives: '"S"' },
       { formula: 'CHOOSE(4, "N", "S", "E")', gives: 'error: value' },
     ],
+    flow: null,
     source: 'ODF 1.3 part 4, 6.14.3 CHOOSE',
     call: ([position, ...values]) =>
       position >= 1 && position <= values.length

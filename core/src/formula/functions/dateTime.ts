@@ -56,6 +56,7 @@ export const dateTimeFunctions = [
       { formula: 'DATE(2026, 14, 1)', gives: 'DATE(2027, 2, 1)' },
       { formula: 'DATE(2028, 3, 0)', gives: 'DATE(2028, 2, 29)' },
     ],
+    flow: null,
     source: 'ODF 1.3 part 4, 6.10.2 DATE',
     call: ([year, month, day]) =>
       dated(

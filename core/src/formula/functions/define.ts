@@ -53,6 +53,8 @@ interface Documented {
   readonly examples: readonly [Example, Example, ...Example[]];
   /** The standard and section that the meaning follows, or `own`. */
   readonly source: string;
+  /** At which argument the value of a chain flows in; null where there is no such. Without it, the first. */
+  readonly flow?: number | null;
 }
 
 /** A function of values. Errors pass through it; so do blanks, unless it says that it sees them. */

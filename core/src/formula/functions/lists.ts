@@ -73,6 +73,7 @@ export const listFunctions = [
       { formula: 'ONEOF("open", "open", "confirmed")', gives: 'TRUE' },
       { formula: 'ONEOF(3, {1, 2})', gives: 'FALSE' },
     ],
+    flow: 0,
     source: 'own',
     call: ([value, ...among]) => {
       const flat = (among as Value[]).flatMap((item) => (isList(item) ? item : [item]));
@@ -89,6 +90,7 @@ export const listFunctions = [
       { formula: 'EACH({"a", "b"}, UPPER(item))', gives: '{"A", "B"}' },
       { formula: 'EACH({1, 2, 3}, IF(item > 1, item * 10))', gives: '{20, 30}' },
     ],
+    flow: 0,
     source: 'own',
     type: (call, context) => {
       const typed = typeLoop(call, context);
@@ -116,6 +118,7 @@ export const listFunctions = [
       { formula: 'KEEP({1, 5, 9}, item > 4)', gives: '{5, 9}' },
       { formula: 'KEEP({"a"}, item = "b")', gives: 'blank' },
     ],
+    flow: 0,
     source: 'own',
     type: (call, context) => {
       const typed = typeLoop(call, context);

@@ -94,6 +94,7 @@ export const numberFunctions = [
       { formula: 'MIN(3, 1, 2)', gives: '1' },
       { formula: 'MIN({0.1, 0.02})', gives: '0.02' },
     ],
+    flow: null,
     source: 'ODF 1.3 part 4, 6.18.48 MIN; blank for no number is our own',
     call: (values) => outermost(values.flat(), -1),
   }),
@@ -109,6 +110,7 @@ export const numberFunctions = [
       { formula: 'MAX(3, 1, 2)', gives: '3' },
       { formula: 'MAX({-0.5, -1})', gives: '-0.5' },
     ],
+    flow: null,
     source: 'ODF 1.3 part 4, 6.18.45 MAX; blank for no number is our own',
     call: (values) => outermost(values.flat(), 1),
   }),
@@ -124,6 +126,7 @@ export const numberFunctions = [
       { formula: 'SUM(0.1, 0.2)', gives: '0.3' },
       { formula: 'SUM({1, 2, 3}, 4)', gives: '10' },
     ],
+    flow: null,
     source: 'ODF 1.3 part 4, 6.16.61 SUM',
     call: (values) => values.flat().reduce<NumberValue>((sum, value) => add(sum, value), 0),
   }),
@@ -139,6 +142,7 @@ export const numberFunctions = [
       { formula: 'AVERAGE(1, 2)', gives: '1.5' },
       { formula: 'AVERAGE({2, 4, 6})', gives: '4' },
     ],
+    flow: null,
     source: 'ODF 1.3 part 4, 6.18.3 AVERAGE; blank for no number is our own',
     call: (values) => {
       const all = values.flat();

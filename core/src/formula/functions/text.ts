@@ -188,6 +188,7 @@ export const textFunctions = [
       { formula: 'FIND("@", "desk@fair-isle.example")', gives: '5' },
       { formula: 'FIND("x", "abc")', gives: 'error: value' },
     ],
+    flow: 1,
     source: 'ODF 1.3 part 4, 6.20.9 FIND',
     call: ([search, value, start = 1]) => {
       if (start < 1) return tooSmall('start', 1);
@@ -224,6 +225,7 @@ export const textFunctions = [
       { formula: 'TEXTJOIN(", ", TRUE, "Quay 2", "", "Northport")', gives: '"Quay 2, Northport"' },
       { formula: 'TEXTJOIN("-", FALSE, "a", "", "b")', gives: '"a--b"' },
     ],
+    flow: null,
     source: 'ODF 1.3 part 4, 6.20.23 TEXTJOIN',
     call: (args) => {
       const [separator, skip] = args;

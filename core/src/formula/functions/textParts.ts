@@ -147,6 +147,7 @@ export const textPartFunctions = [
       { formula: 'CONCATENATE("SK", "-", 42)', gives: '"SK-42"' },
       { formula: 'CONCATENATE("a", "", "b")', gives: '"ab"' },
     ],
+    flow: null,
     source: 'ODF 1.3 part 4, 6.20.6 CONCATENATE',
     call: (values) => boundedText((values as Value[]).map(toText).join('')),
   }),

@@ -1,0 +1,60 @@
+import fc from 'fast-check';
+import { FormulaError } from './error';
+import { formulaFunctions } from './functions';
+import { flowsInto, printChain, toChain } from './chain';
+import { parse } from './parser';
+import { print } from './print';
+import type { Node } from './tree';
+
+function tree(source: string): Node {
+  const node = parse(source);
+  if (node instanceof FormulaError) throw new Error(node.message);
+  return node;
+}
+
+const shown = (source: string) => {
+  const { source: start, steps } = toChain(tree(source));
+  return [
+    print(start),
+    ...steps.map(({ name, args }) => [name.toLowerCase(), ...args.map(print)].join(' ')),
+  ].join(' → ');
+};
+
+test.each([
+  ['UPPER(LEFT(TRIM(name), 4))', 'name → trim → left 4 → upper'],
+  [
+    'TABLE("Ports to tariff zones", UPPER(name), "zone")',
+    'name → upper → table "Ports to tariff zones" "zone"',
+  ],
+  ['EACH(SPLIT(name, ","), UPPER(item))', 'name → split "," → each UPPER(item)'],
+  ['FIND("@", TRIM(name))', 'name → trim → find "@"'],
+  ['name', 'name'],
+  ['LEFT(name & " " & phone, 10)', 'name & " " & phone → left 10'],
+  ['IF(crates > 1, UPPER(name), name)', 'IF(crates > 1, UPPER(name), name)'],
+  ['TEXTJOIN(", ", TRUE, name, phone)', 'TEXTJOIN(", ", TRUE, name, phone)'],
+  ['ROUND(VALUE(LEFT(name, 2)), 1)', 'name → left 2 → value → round 1'],
+])('%s is the chain %s', (source, chain) => expect(shown(source)).toBe(chain));
+
+test('going to chips and back loses nothing, for every example of every function', () => {
+  for (const { examples } of formulaFunctions) {
+    for (const { formula } of examples) expect(printChain(toChain(tree(formula)))).toBe(print(tree(formula)));
+  }
+});
+
+test('going to chips and back loses nothing, for chains of any functions', () => {
+  const flowing = formulaFunctions.map(({ name }) => name).filter((name) => flowsInto(name) !== undefined);
+  const argument = fc.constantFrom('4', '"a"', 'phone', 'crates * 2', '{1, 2}');
+  fc.assert(
+    fc.property(
+      fc.constantFrom('name', 'name & "x"', '{1, 2}', '-crates', "'Home Port'"),
+      fc.array(fc.tuple(fc.constantFrom(...flowing), fc.array(argument, { maxLength: 3 })), { maxLength: 6 }),
+      (source, steps) => {
+        const text = steps.reduce((inner, [name, args]) => {
+          const at = Math.min(flowsInto(name) ?? 0, args.length);
+          return `${name}(${[...args.slice(0, at), inner, ...args.slice(at)].join(', ')})`;
+        }, source);
+        expect(printChain(toChain(tree(text)))).toBe(print(tree(text)));
+      },
+    ),
+  );
+});
