@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { readdir, readFile, stat, writeFile } from 'node:fs/promises';
-import { join } from 'node:path';
+import { join, relative, sep } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { root } from './machine/folders.mjs';
 import { run, say } from './machine/say.mjs';
@@ -38,13 +38,19 @@ export async function bundle(from, to) {
   });
 }
 
-/** Packages of the registry stay outside the bundles; the workspace's own are part of them. */
+/**
+ * Packages of the registry stay outside the bundles. The workspace's own are part of them, and so is what npm put into
+ * the folder of one of these alone: from the bundle it would not be found.
+ */
 const externalPackages = {
   name: 'external-packages',
   setup(api) {
-    api.onResolve({ filter: /^[^./]/ }, ({ path, kind }) =>
-      kind === 'entry-point' || path.startsWith('@vast-knot/') ? undefined : { path, external: true },
-    );
+    api.onResolve({ filter: /^[^./]/ }, ({ path, kind, importer }) => {
+      if (kind === 'entry-point' || path.startsWith('@vast-knot/')) return undefined;
+      const workspace = relative(root, importer).split(sep)[0];
+      const name = path.split('/', path.startsWith('@') ? 2 : 1).join('/');
+      return existsSync(join(root, workspace, 'node_modules', name)) ? undefined : { path, external: true };
+    });
   },
 };
 

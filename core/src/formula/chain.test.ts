@@ -49,7 +49,7 @@ test('going to chips and back loses nothing, for chains of any functions', () =>
       fc.constantFrom('name', 'name & "x"', '{1, 2}', '-crates', "'Home Port'"),
       fc.array(fc.tuple(fc.constantFrom(...flowing), fc.array(argument, { maxLength: 3 })), { maxLength: 6 }),
       (source, steps) => {
-        const text = steps.reduce((inner, [name, args]) => {
+        const text = steps.reduce<string>((inner, [name, args]) => {
           const at = Math.min(flowsInto(name) ?? 0, args.length);
           return `${name}(${[...args.slice(0, at), inner, ...args.slice(at)].join(', ')})`;
         }, source);

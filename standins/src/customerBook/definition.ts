@@ -44,6 +44,8 @@ export const customerBookRecords: readonly RecordDefinition[] = [
         account_number: { type: 'string', title: 'Account number', maxLength: 12 },
         status: { type: 'string', title: 'Status', enum: ['prospect', 'active', 'dormant'] },
         customer_since: { type: 'string', format: 'date', title: 'Customer since' },
+        main_contact: { type: 'string', title: 'Main contact', maxLength: 80 },
+        remark: { type: 'string', title: 'Remark', maxLength: 400 },
       },
     },
   },

@@ -1,6 +1,6 @@
 import type { Application, Document } from '../kit/definition';
 import { Random } from '../seed/random';
-import { customers } from '../seed/skerry';
+import { customers, type Customer } from '../seed/skerry';
 import { customerBookRecords } from './definition';
 import { customerBookDialect } from './dialect';
 
@@ -19,6 +19,7 @@ export const customerBook: Application = {
       credit_terms: random.pick(['prepaid', 'net_14', 'net_30', 'net_60']),
       account_number: `${customer.name.replaceAll(' ', '').slice(0, 4).toUpperCase()}-${customer.number.slice(2)}`,
       status: random.chance(0.85) ? 'active' : random.pick(['prospect', 'dormant']),
+      ...mainContact(customer),
       customer_since: `${2009 + random.below(16)}-${String(1 + random.below(12)).padStart(2, '0')}-${String(1 + random.below(28)).padStart(2, '0')}`,
     }));
     const people = all.flatMap((customer) =>
@@ -39,3 +40,7 @@ export const customerBook: Application = {
     ]);
   },
 };
+
+function mainContact({ people: [person] }: Customer): Document {
+  return person ? { main_contact: `${person.first} ${person.last}` } : {};
+}

@@ -2,6 +2,15 @@ import type { RecordDefinition } from '../kit/definition';
 
 export const bookingStates = ['quoted', 'open', 'confirmed', 'closed'] as const;
 
+export const cargoLabels = [
+  'Keep upright',
+  'Keep chilled',
+  'Live animals',
+  'Fragile',
+  'Over length',
+  'Keep dry',
+] as const;
+
 export const freightDeskRecords: readonly RecordDefinition[] = [
   {
     type: 'party',
@@ -29,6 +38,14 @@ export const freightDeskRecords: readonly RecordDefinition[] = [
           description: 'ISO 3166-1 alpha-3',
         },
         accountCode: { type: 'string', title: 'Account code', maxLength: 10 },
+        postcode: { type: 'string', title: 'Postcode', maxLength: 10 },
+        mailDomain: { type: 'string', title: 'Mail domain', maxLength: 60 },
+        paymentCode: { type: 'string', title: 'Payment code', enum: ['PRE', 'D14', 'D30'] },
+        creditDays: { type: 'integer', title: 'Credit days', minimum: 0, maximum: 45 },
+        region: { type: 'string', title: 'Region', enum: ['home', 'near', 'far'] },
+        customerSince: { type: 'string', format: 'date', title: 'Customer since' },
+        mainContactId: { type: 'string', title: 'Main contact' },
+        deskNote: { type: 'string', title: 'Desk note', maxLength: 120 },
         onHold: { type: 'boolean', title: 'On hold' },
       },
     },
@@ -77,6 +94,10 @@ export const freightDeskRecords: readonly RecordDefinition[] = [
         collectionDate: { type: 'string', format: 'date', title: 'Collection date' },
         valueMinor: { type: 'integer', title: 'Value in minor units', minimum: 0 },
         currency: { type: 'string', title: 'Currency', pattern: '^[A-Z]{3}$', maxLength: 3 },
+        cargoLabels: { type: 'array', title: 'Cargo labels', items: { type: 'string', enum: cargoLabels } },
+        handlingCodes: { type: 'string', title: 'Handling codes', maxLength: 24 },
+        weightKg: { type: 'integer', title: 'Weight in kg', minimum: 0, maximum: 60_000 },
+        rateBand: { type: 'string', title: 'Rate band', enum: ['A', 'B', 'C', 'D'] },
       },
     },
   },

@@ -1,7 +1,7 @@
 import type { Application, Document } from '../kit/definition';
 import { Random } from '../seed/random';
 import { customers, ports } from '../seed/skerry';
-import { freightDeskRecords } from './definition';
+import { cargoLabels, freightDeskRecords } from './definition';
 import { freightDeskDialect } from './dialect';
 
 const goods = [
@@ -62,6 +62,10 @@ export const freightDesk: Application = {
           collectionDate: `2026-${String(1 + random.below(12)).padStart(2, '0')}-${String(1 + random.below(28)).padStart(2, '0')}`,
           valueMinor: 5000 + random.below(900_000),
           currency: 'GBP',
+          ...(random.chance(0.7) && { weightKg: 80 + random.below(14_000) }),
+          ...(random.chance(0.5) && {
+            cargoLabels: cargoLabels.filter(() => random.chance(0.3)),
+          }),
         });
       }
     });
