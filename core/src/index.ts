@@ -30,6 +30,8 @@ export { eventInstant } from './formula/names';
 export type { Env, Scope } from './formula/scope';
 export * from './engine/report';
 export * from './engine/compileRule';
+export type { Surroundings } from './engine/surroundings';
+export { targetOf } from './engine/targetOf';
 export * from './engine/image';
 export { suggestLines, type Evidence, type Suggestion } from './suggest/suggest';
 export { checkRule, checkRules, checks } from './check';
@@ -45,6 +47,9 @@ export {
   type RunSetup,
 } from './engine/run';
 export { isWatched } from './engine/select';
+export { scopeAt } from './engine/scopes';
+export { previewLines, reachTargets, type Reach, type Reached } from './engine/preview';
+export { completionsAt, signatureAt, type Completion, type SignatureHelp } from './formula/complete';
 export { runLines } from './engine/write';
 export { afterPolicy } from './engine/policy';
 export { withLinked } from './engine/follow';

@@ -1,6 +1,7 @@
 import { applyFix, type Finding } from './finding';
 import { checkRule, checkRules } from './index';
-import { compileRule, type Surroundings } from '../engine/compileRule';
+import { compileRule } from '../engine/compileRule';
+import type { Surroundings } from '../engine/surroundings';
 import { Catalog, type Field, type System } from '../model/system';
 import type { MappingLine, Rule } from '../model/rule';
 import { TableIndex } from '../table/tableIndex';

@@ -1,10 +1,5 @@
-import type {
-  Surroundings,
-  CompiledRule,
-  RuleProblem,
-  CompiledLine,
-  CompiledWrite,
-} from '../engine/compileRule';
+import type { CompiledRule, RuleProblem, CompiledLine, CompiledWrite } from '../engine/compileRule';
+import type { Surroundings } from '../engine/surroundings';
 import { patchDocument, type Operation } from '../formats/jsonPatch';
 import type { Json } from '../model/json';
 import type { Rule, RuleBody } from '../model/rule';

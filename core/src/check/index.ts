@@ -1,4 +1,5 @@
-import { compileRule, type CompiledRule, type Surroundings } from '../engine/compileRule';
+import { compileRule, type CompiledRule } from '../engine/compileRule';
+import type { Surroundings } from '../engine/surroundings';
 import type { Rule } from '../model/rule';
 import { clearsRequired } from './clearsRequired';
 import type { Check, Finding, Severity, Subject } from './finding';

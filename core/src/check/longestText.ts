@@ -1,4 +1,4 @@
-import type { Surroundings } from '../engine/compileRule';
+import type { Surroundings } from '../engine/surroundings';
 import type { Typed } from '../formula/typed';
 import { possibleValues } from './possibleValues';
 

@@ -1,5 +1,5 @@
 import type { Typed } from '../formula/typed';
-import type { Surroundings } from '../engine/compileRule';
+import type { Surroundings } from '../engine/surroundings';
 
 /**
  * The texts that a formula can give, when they can be counted: those of literals, options and table columns, through

@@ -2,17 +2,11 @@ import { compile, type Formula } from '../formula/compile';
 import { FormulaError } from '../formula/error';
 import type { Scope } from '../formula/scope';
 import { pathReader, type Json, type JsonObject } from '../model/json';
-import { fieldAt, type Catalog, type Field, type RecordType, type ReferredType } from '../model/system';
-import type {
-  Find,
-  MappingLine,
-  MatchCondition,
-  ReferenceByKey,
-  Rule,
-  RuleBody,
-  WriteAction,
-} from '../model/rule';
-import type { TableIndex } from '../table/tableIndex';
+import { fieldAt, type Catalog, type Field, type RecordType } from '../model/system';
+import type { Find, MappingLine, MatchCondition, ReferenceByKey, Rule, WriteAction } from '../model/rule';
+import { scopeAt } from './scopes';
+import type { Surroundings } from './surroundings';
+import { targetOf } from './targetOf';
 
 export interface CompiledCondition extends MatchCondition {
   readonly compiled: Formula;
@@ -70,15 +64,11 @@ export type RuleCompilation =
       readonly sound?: CompiledRule;
     };
 
-/** What rules are compiled against. */
-export interface Surroundings {
-  readonly catalog: Catalog;
-  readonly tables: ReadonlyMap<string, TableIndex>;
-}
+const nothingKnown: Scope = { record: [], found: new Map(), tables: new Map() };
 
 /** Compiles every formula of a rule, or reports every mistake in it. */
 export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompilation {
-  const { catalog, tables } = surroundings;
+  const { catalog } = surroundings;
   const problems: RuleProblem[] = [];
   const note = (at: string, message: string) =>
     problems.push({ at, error: new FormulaError('name', message) });
@@ -101,14 +91,8 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
       note(`trigger/watched/${at}`, `${recordType.label} has no field “${path}”.`);
   });
 
-  const found = new Map<string, readonly Field[]>();
-  const scope: Scope = {
-    record: recordType.fields,
-    found,
-    tables,
-    referred: (field) => catalog.referred(field),
-  };
-  const guard = rule.guard.trim() === '' ? undefined : formulaAt('guard', rule.guard, scope);
+  const scopeOf = (at: string) => scopeAt(rule, at, surroundings) ?? nothingKnown;
+  const guard = rule.guard.trim() === '' ? undefined : formulaAt('guard', rule.guard, scopeOf('guard'));
   if (guard && guard.type.kind !== 'boolean' && guard.type.kind !== 'any') {
     problems.push({ at: 'guard', error: new FormulaError('type', 'A guard must give yes or no.') });
   }
@@ -119,6 +103,7 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
       note(`finds/${at}`, `There is no record type “${find.recordType}” in the system “${find.system}”.`);
       return [];
     }
+    const scope = scopeOf(`finds/${at}`);
     const match = find.match.flatMap((condition, index): CompiledCondition[] => {
       if (!fieldAt(type.fields, condition.field)) {
         note(`finds/${at}/match/${index}/field`, `${type.label} has no field “${condition.field}”.`);
@@ -126,18 +111,17 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
       const compiled = formulaAt(`finds/${at}/match/${index}/formula`, condition.formula, scope);
       return compiled ? [{ ...condition, compiled }] : [];
     });
-    found.set(find.alias, type.fields);
     return [{ ...find, match }];
   });
 
   const actions = rule.actions.flatMap((action, at): CompiledWrite[] => {
     const target = targetOf(rule, action.target, catalog);
-    if (!target || (action.target !== 'record' && !found.has(action.target))) {
+    if (!target) {
       note(`actions/${at}/target`, `Nothing is found under the name “${action.target}”.`);
       return [];
     }
     const { fields } = target.type;
-    const lineScope: Scope = { ...scope, target: fields };
+    const lineScope = scopeOf(`actions/${at}`);
     const lines = action.lines.flatMap((line, index): CompiledLine[] => {
       const path = `actions/${at}/lines/${index}`;
       const definition = fieldAt(fields, line.field);
@@ -172,11 +156,4 @@ function resolveReference(
   return fieldAt(found.type.fields, reference.field)
     ? found
     : `${found.type.label} has no field “${reference.field}”.`;
-}
-
-/** The record type that an action writes to: the trigger's own, or that of a find. */
-export function targetOf(rule: RuleBody, target: string, catalog: Catalog): ReferredType | undefined {
-  const place = target === 'record' ? rule.trigger : rule.finds.find(({ alias }) => alias === target);
-  const type = place && catalog.recordType(place.system, place.recordType);
-  return place && type && { system: place.system, type };
 }

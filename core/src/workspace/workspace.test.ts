@@ -106,3 +106,26 @@ describe('an overlay', () => {
     expect(overlay.changes).toMatchObject([{ change: { kind: 'remove' } }]);
   });
 });
+
+describe('a workspace with many records', () => {
+  const many = () =>
+    new MemoryWorkspace(
+      catalog,
+      Array.from({ length: 500 }, (_none, at) => booking(`K${at}`, at % 2 === 0 ? 'Tårn' : 'shut', at)),
+    );
+  const ids = async (workspace: MemoryWorkspace, ...wanted: Parameters<typeof search>) =>
+    (await workspace.find(search(...wanted))).map((stored) => stored.ref.id);
+
+  test('finds by value as one with few does: text in either normal form, numbers as text', async () => {
+    expect(await ids(many(), 'state', 'Ta\u030arn')).toHaveLength(250);
+    expect(await ids(many(), 'weight', '7', 8)).toEqual(['K7', 'K8']);
+    expect(await ids(many(), 'weight', 7.5)).toEqual([]);
+  });
+
+  test('finds what was written after a search', async () => {
+    const workspace = many();
+    expect(await ids(workspace, 'state', 'lost')).toEqual([]);
+    await workspace.apply([setState('K1', 'shut', 'lost')]);
+    expect(await ids(workspace, 'state', 'lost')).toEqual(['K1']);
+  });
+});

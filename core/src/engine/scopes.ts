@@ -1,0 +1,28 @@
+import type { Scope } from '../formula/scope';
+import type { RuleBody } from '../model/rule';
+import type { Field } from '../model/system';
+import type { Surroundings } from './surroundings';
+import { targetOf } from './targetOf';
+
+/** What the names of the formula at a place of a rule can mean; undefined where the rule has no record type to start from. */
+export function scopeAt(rule: RuleBody, place: string, { catalog, tables }: Surroundings): Scope | undefined {
+  const recordType = catalog.recordType(rule.trigger.system, rule.trigger.recordType);
+  if (!recordType) return undefined;
+  const [part, index] = place.split('/');
+  // A find sees those before it; actions see all of them.
+  const before = part === 'finds' ? rule.finds.slice(0, Number(index)) : part === 'actions' ? rule.finds : [];
+  const found = new Map<string, readonly Field[]>();
+  for (const { alias, system, recordType: name } of before) {
+    const type = catalog.recordType(system, name);
+    if (type) found.set(alias, type.fields);
+  }
+  const action = part === 'actions' ? rule.actions[Number(index)] : undefined;
+  const target = action && targetOf(rule, action.target, catalog)?.type.fields;
+  return {
+    record: recordType.fields,
+    found,
+    tables,
+    referred: (field) => catalog.referred(field),
+    ...(target && { target }),
+  };
+}
