@@ -47,6 +47,8 @@ const externalPackages = {
   setup(api) {
     api.onResolve({ filter: /^[^./]/ }, ({ path, kind, importer }) => {
       if (kind === 'entry-point' || path.startsWith('@vast-knot/')) return undefined;
+      // Node.js imports data only with a mark that its versions write differently.
+      if (path.endsWith('.json')) return undefined;
       const workspace = relative(root, importer).split(sep)[0];
       const name = path.split('/', path.startsWith('@') ? 2 : 1).join('/');
       return existsSync(join(root, workspace, 'node_modules', name)) ? undefined : { path, external: true };

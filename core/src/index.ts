@@ -6,6 +6,7 @@ export * from './model/equal';
 export * from './table/table';
 export * from './table/tableIndex';
 export * from './table/problems';
+export { editProblems } from './table/editProblems';
 export * from './table/cell';
 export { keyColumns, keyText } from './table/key';
 export * from './table/rowChange';
@@ -22,7 +23,8 @@ export * from './formats/cloudEvents';
 export { FormulaError, type Place } from './formula/error';
 export { compile, signature, type Compiled, type Formula } from './formula/compile';
 export { explain, type Explanation } from './formula/explain';
-export { formulaFunctions } from './formula/functions';
+export { formulaFunctions, functionNamed } from './formula/functions';
+export { tokenize, type Token } from './formula/lexer';
 export { families, type FormulaFunction } from './formula/functions/define';
 export { describeType, typeOfField } from './formula/type';
 export { toText, type Value } from './formula/value';
@@ -53,7 +55,16 @@ export { completionsAt, signatureAt, type Completion, type SignatureHelp } from 
 export { runLines } from './engine/write';
 export { afterPolicy } from './engine/policy';
 export { withLinked } from './engine/follow';
-export { toChain, fromChain, printChain, flowsInto, type Chain, type ChainStep } from './formula/chain';
+export {
+  explainChain,
+  toChain,
+  fromChain,
+  printChain,
+  flowsInto,
+  type Chain,
+  type ChainStep,
+  type ExplainedChain,
+} from './formula/chain';
 export { parse } from './formula/parser';
 export { print, printPath } from './formula/print';
 export type { Node } from './formula/tree';

@@ -3,7 +3,7 @@ import type { RuleBody } from '../model/rule';
 import type { Finding } from '../check/finding';
 import type { Coverage } from '../table/coverage';
 import type { RowChange } from '../table/rowChange';
-import type { LookupTable, Row } from '../table/table';
+import type { LookupTable, Row, TableDefinition } from '../table/table';
 import type { ChangeEvent } from '../model/event';
 import type { FieldEdit } from '../change/recordChange';
 import type { JsonObject } from '../model/json';
@@ -51,13 +51,18 @@ export interface RuleFindings {
   readonly findings: readonly Finding[];
 }
 
-export interface TableView extends LookupTable {
-  /** The id of each row, in the order of the rows. */
-  readonly rowIds: readonly number[];
+/** A table without its rows. */
+export interface TableSummary extends TableDefinition {
+  readonly rowCount: number;
   /** The last change; what is imported or restored is made for a state of the table. */
   readonly revision: number;
-  /** The rules whose published version or draft reads the table, with the formulas that do. */
+  /** The rules whose published version or draft reads the table, with the places of the formulas that do. */
   readonly usedBy: readonly { readonly id: string; readonly name: string; readonly at: readonly string[] }[];
+}
+
+export interface TableView extends TableSummary, LookupTable {
+  /** The id of each row, in the order of the rows. */
+  readonly rowIds: readonly number[];
 }
 
 export interface TableChangeView {

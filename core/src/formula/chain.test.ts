@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { FormulaError } from './error';
 import { formulaFunctions } from './functions';
-import { flowsInto, printChain, toChain } from './chain';
+import { explainChain, flowsInto, printChain, toChain } from './chain';
+import { compile } from './compile';
+import { exampleEnv, exampleScope } from './testScope';
 import { parse } from './parser';
 import { print } from './print';
 import type { Node } from './tree';
@@ -57,4 +59,26 @@ test('going to chips and back loses nothing, for chains of any functions', () =>
       },
     ),
   );
+});
+
+test('each step of a chain is explained with its value', () => {
+  const compiled = compile('UPPER(LEFT(TRIM(name), 4))', exampleScope);
+  if (!compiled.ok) throw new Error('does not compile');
+  const { source, steps } = explainChain(compiled.formula, {
+    ...exampleEnv,
+    record: { name: '  North  Skerry ' },
+  });
+  expect(source).toEqual({ text: 'name', value: '  North  Skerry ' });
+  expect(steps.map(({ name, value }) => [name, value])).toEqual([
+    ['TRIM', 'North Skerry'],
+    ['LEFT', 'Nort'],
+    ['UPPER', 'NORT'],
+  ]);
+});
+
+test('the value that flows through a table is explained too', () => {
+  const compiled = compile('LOWER(TABLE("Ports to tariff zones", UPPER("nor"), "zone"))', exampleScope);
+  if (!compiled.ok) throw new Error('does not compile');
+  const { source, steps } = explainChain(compiled.formula, exampleEnv);
+  expect([source.value, ...steps.map(({ value }) => value)]).toEqual(['nor', 'NOR', 'N2', 'n2']);
 });

@@ -1,6 +1,10 @@
+import type { Formula } from './compile';
 import { functionNamed } from './functions';
 import { print } from './print';
+import type { Env } from './scope';
 import type { Node } from './tree';
+import type { Typed } from './typed';
+import type { Value } from './value';
 
 /** A function in a chain, with its arguments beside the value that flows through. */
 export interface ChainStep {
@@ -54,4 +58,26 @@ export function fromChain({ source, steps }: Chain): Node {
 /** The text of a chain as a formula. */
 export function printChain(chain: Chain): string {
   return print(fromChain(chain));
+}
+
+/** A chain with the value after each of its steps, for the record at hand. */
+export interface ExplainedChain {
+  readonly source: { readonly text: string; readonly value: Value };
+  readonly steps: readonly (ChainStep & { readonly value: Value })[];
+}
+
+/** Computes a formula step by step, from the value that goes in to the one that comes out. */
+export function explainChain(formula: Formula, env: Env): ExplainedChain {
+  const steps: (ChainStep & { value: Value })[] = [];
+  let here: Typed = formula.tree;
+  for (const step of [...toChain(here.node).steps].reverse()) {
+    const { node } = here;
+    const subject = node.kind === 'call' ? node.args[step.before] : undefined;
+    const inner = here.children.find((child) => child.node === subject);
+    // A part that has no value by itself ends what can be taken off.
+    if (!inner) break;
+    steps.unshift({ ...step, value: here.run(env) });
+    here = inner;
+  }
+  return { source: { text: print(here.node), value: here.run(env) }, steps };
 }

@@ -32,11 +32,15 @@ export function definitionProblems(definition: TableDefinition): readonly TableP
   return problems;
 }
 
-/** Cells of another type than their column, blank keys, and keys that two rows have. At most `most` are named. */
+/**
+ * Cells of another type than their column, blank keys, and keys that two rows have. At most `most` are named; `numberOf`
+ * says how people count the rows, where these are not all there are.
+ */
 export function rowProblems(
   definition: TableDefinition,
   rows: readonly Row[],
   most = 100,
+  numberOf = (at: number) => at + 1,
 ): readonly TableProblem[] {
   const problems: TableProblem[] = [];
   const { columns } = definition;
@@ -47,18 +51,18 @@ export function rowProblems(
     if (row.length !== columns.length) {
       problems.push({
         rows: [at],
-        message: `Row ${at + 1} has ${row.length} values for ${columns.length} columns.`,
+        message: `Row ${numberOf(at)} has ${row.length} values for ${columns.length} columns.`,
       });
       return;
     }
     columns.forEach((column, index) => {
       const wrong = cellProblem(column.type, row[index] ?? null);
       if (!wrong) return;
-      const message = `Row ${at + 1}, “${column.label}”: ${wrong}`;
+      const message = `Row ${numberOf(at)}, “${column.label}”: ${wrong}`;
       problems.push({ rows: [at], column: column.name, message });
     });
     if (keys.every((index) => row[index] === null || row[index] === '')) {
-      problems.push({ rows: [at], message: `Row ${at + 1} has no key.` });
+      problems.push({ rows: [at], message: `Row ${numberOf(at)} has no key.` });
       return;
     }
     const key = joinKeys(
@@ -71,7 +75,7 @@ export function rowProblems(
       const rival = rivals.find((other) => overlap(definition, rows[other] ?? [], row));
       if (rival !== undefined) {
         const when = definition.validity ? ', on some of the same days' : '';
-        const message = `Rows ${rival + 1} and ${at + 1} have the same key “${keyText(definition, row)}”${when}.`;
+        const message = `Rows ${numberOf(rival)} and ${numberOf(at)} have the same key “${keyText(definition, row)}”${when}.`;
         problems.push({ rows: [rival, at], message });
       }
       rivals.push(at);

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import type { Json } from '../model/json';
 import { coverage } from './coverage';
+import { editProblems } from './editProblems';
 import { definitionProblems, rowProblems } from './problems';
 import { applyRowChanges, compareRows, invertRowChange, type RowChange } from './rowChange';
 import type { KeptRow, LookupTable, Row, TableDefinition } from './table';
@@ -280,4 +281,28 @@ describe('coverage', () => {
       { keys: ['live'], records: 0 },
     ]);
   });
+});
+
+test('edited rows are held against all others, and named as people count all rows', () => {
+  const definition: TableDefinition = {
+    name: 'Ports',
+    columns: [
+      { name: 'port', label: 'Port', type: 'text', key: true },
+      { name: 'crates', label: 'Crates', type: 'integer', key: false },
+    ],
+    matching: 'caseless',
+    onMiss: 'blank',
+  };
+  const rows = [
+    { id: 11, cells: ['NOR', 1] },
+    { id: 12, cells: ['HOL', 'not looked at, since nobody edited it'] },
+    { id: 13, cells: ['EID', 2] },
+    { id: -1, cells: ['eid', 3] },
+    { id: -2, cells: ['MUR', 'few'] },
+  ];
+  expect(editProblems(definition, rows, new Set([-1, -2]))).toEqual([
+    { rows: [2, 3], message: 'Rows 3 and 4 have the same key “eid”.' },
+    { rows: [4], column: 'crates', message: 'Row 5, “Crates”: “few” is not a whole number.' },
+  ]);
+  expect(editProblems(definition, rows, new Set())).toEqual([]);
 });

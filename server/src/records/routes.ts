@@ -56,7 +56,7 @@ export function recordRoutes(registry: RegistryCache): Router {
         ? []
         : [{ field: query.field, values: [query.value ?? ''] }];
     const page = await answered(() =>
-      connector.page(type.name, query.search, query.cursor, Math.min(200, Number(query.limit)), conditions),
+      connector.page(type.name, query.search, query.cursor, Math.min(500, Number(query.limit)), conditions),
     );
     response.json({ records: page.records.map(toView), next: page.next } satisfies RecordPage);
   });

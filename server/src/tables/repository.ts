@@ -18,6 +18,19 @@ export async function listTables(runner: Runner): Promise<KeptTable[]> {
   return rows;
 }
 
+/** The tables without their rows. */
+export async function summariseTables(
+  runner: Runner,
+): Promise<{ definition: TableDefinition; rowCount: number; revision: number }[]> {
+  const { rows } = await runner.query<{ definition: TableDefinition; rowCount: number; revision: number }>(
+    `SELECT definition,
+       (SELECT count(*)::integer FROM table_rows WHERE table_name = name) AS "rowCount",
+       (SELECT coalesce(max(id), 0)::integer FROM table_changes WHERE table_name = name) AS revision
+     FROM tables ORDER BY name`,
+  );
+  return rows;
+}
+
 export async function readTable(runner: Runner, name: string): Promise<KeptTable | undefined> {
   const { rows } = await runner.query<KeptTable>(`${selectTables} WHERE name = $1`, [name]);
   return rows[0];

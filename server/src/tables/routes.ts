@@ -15,6 +15,7 @@ import {
   type Row,
   type RuleView,
   type TableDefinition,
+  type TableSummary,
   type TableView,
 } from '@vast-knot/core';
 import { inTransaction, type Pool } from '../db/pool';
@@ -27,9 +28,9 @@ import {
   changesSince,
   insertTable,
   listChanges,
-  listTables,
   lockTable,
   readTable,
+  summariseTables,
   writeChanges,
   type KeptTable,
 } from './repository';
@@ -66,8 +67,14 @@ export function tableRoutes(pool: Pool, registry: RegistryCache): Router {
     toView(await existing(name), await listRules(pool));
 
   router.get('/', async (_request, response) => {
-    const [tables, rules] = await Promise.all([listTables(pool), listRules(pool)]);
-    response.json(tables.map((table) => toView(table, rules)));
+    const [tables, rules] = await Promise.all([summariseTables(pool), listRules(pool)]);
+    const summaries: TableSummary[] = tables.map(({ definition, rowCount, revision }) => ({
+      ...definition,
+      rowCount,
+      revision,
+      usedBy: usesOf(definition.name, rules),
+    }));
+    response.json(summaries);
   });
 
   router.get('/:name', async (request, response) => void response.json(await viewed(request.params.name)));
@@ -254,18 +261,23 @@ function merged(changes: readonly AskedRowChange[]): readonly AskedRowChange[] {
 }
 
 function toView({ definition, rows, revision }: KeptTable, rules: readonly RuleView[]): TableView {
-  const usedBy = rules.flatMap(({ id, draft, published }) => {
-    const at = new Set([
-      ...tablesReadAt(draft, definition.name),
-      ...(published ? tablesReadAt(published.body, definition.name) : []),
-    ]);
-    return at.size > 0 ? [{ id, name: draft.name, at: [...at] }] : [];
-  });
   return {
     ...definition,
     rows: rows.map(({ cells }) => cells),
     rowIds: rows.map(({ id }) => id),
+    rowCount: rows.length,
     revision,
-    usedBy,
+    usedBy: usesOf(definition.name, rules),
   };
+}
+
+/** The rules that read a table, as they run or as they are edited. */
+function usesOf(table: string, rules: readonly RuleView[]): TableSummary['usedBy'] {
+  return rules.flatMap(({ id, draft, published }) => {
+    const at = new Set([
+      ...tablesReadAt(draft, table),
+      ...(published ? tablesReadAt(published.body, table) : []),
+    ]);
+    return at.size > 0 ? [{ id, name: draft.name, at: [...at] }] : [];
+  });
 }

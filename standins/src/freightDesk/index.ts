@@ -23,6 +23,8 @@ export const freightDesk: Application = {
   records: freightDeskRecords,
   seed() {
     const random = new Random(11);
+    // Of their own, so that the other values stay as they are whatever becomes of these.
+    const loads = new Random(23);
     const all = customers();
     const parties = all.map((customer): Document => ({
       customerNumber: customer.number,
@@ -62,10 +64,8 @@ export const freightDesk: Application = {
           collectionDate: `2026-${String(1 + random.below(12)).padStart(2, '0')}-${String(1 + random.below(28)).padStart(2, '0')}`,
           valueMinor: 5000 + random.below(900_000),
           currency: 'GBP',
-          ...(random.chance(0.7) && { weightKg: 80 + random.below(14_000) }),
-          ...(random.chance(0.5) && {
-            cargoLabels: cargoLabels.filter(() => random.chance(0.3)),
-          }),
+          ...(loads.chance(0.7) && { weightKg: 80 + loads.below(14_000) }),
+          ...(loads.chance(0.5) && { cargoLabels: cargoLabels.filter(() => loads.chance(0.3)) }),
         });
       }
     });

@@ -10,19 +10,29 @@ export class ApiProblem extends Error {
 interface Ask {
   readonly method?: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
   readonly body?: unknown;
+  /** A file in the place of a JSON body. */
+  readonly csv?: string;
   /** The revision or version that a change was made for. */
   readonly ifMatch?: string | number;
+  /** Goes on although the page is left. */
+  readonly keepalive?: boolean;
 }
 
 /** Asks the server. The type says what this address answers with. @throws ApiProblem */
-export async function ask<T>(path: string, { method = 'GET', body, ifMatch }: Ask = {}): Promise<T> {
+export async function ask<T>(
+  path: string,
+  { method = 'GET', body, csv, ifMatch, keepalive = false }: Ask = {},
+): Promise<T> {
   const response = await fetch(`/api${path}`, {
     method,
+    keepalive,
     headers: {
       ...(body !== undefined && { 'content-type': 'application/json' }),
+      ...(csv !== undefined && { 'content-type': 'text/csv' }),
       ...(ifMatch !== undefined && { 'if-match': `"${ifMatch}"` }),
     },
     ...(body !== undefined && { body: JSON.stringify(body) }),
+    ...(csv !== undefined && { body: csv }),
   }).catch((): never => {
     throw new ApiProblem({
       status: 0,

@@ -1,4 +1,11 @@
-import { keepPreviousData, queryOptions, useInfiniteQuery, useQuery } from '@tanstack/react-query';
+import {
+  keepPreviousData,
+  queryOptions,
+  useInfiniteQuery,
+  useQueries,
+  useQuery,
+} from '@tanstack/react-query';
+import { useState } from 'react';
 import type {
   RecordPage,
   RecordRef,
@@ -10,8 +17,13 @@ import type {
   SampleSummary,
   SignedIn,
   SystemView,
+  TableChangeView,
+  TableSummary,
   TableView,
+  CoverageView,
+  RuleFindings,
 } from '@vast-knot/core';
+import type { Known } from '../work/known';
 import { ask } from './client';
 
 /** Every query key, in one place. */
@@ -19,8 +31,12 @@ export const keys = {
   session: ['session'] as const,
   systems: ['systems'] as const,
   tables: ['tables'] as const,
+  table: (name: string, revision: number) => ['tables', name, 'rows', revision] as const,
+  tableHistory: (name: string) => ['tables', name, 'history'] as const,
+  tableCoverage: (name: string) => ['tables', name, 'coverage'] as const,
   rules: ['rules'] as const,
   rule: (id: string) => ['rules', id] as const,
+  ruleFindings: ['rules', 'findings'] as const,
   samples: ['samples'] as const,
   sample: (id: string) => ['samples', id] as const,
   runs: ['runs'] as const,
@@ -42,20 +58,82 @@ export const sessionQuery = queryOptions({
 export const useSystems = () =>
   useQuery({ queryKey: keys.systems, queryFn: () => ask<SystemView[]>('/systems'), staleTime: Infinity });
 export const useTables = () =>
-  useQuery({ queryKey: keys.tables, queryFn: () => ask<TableView[]>('/tables') });
+  useQuery({ queryKey: keys.tables, queryFn: () => ask<TableSummary[]>('/tables') });
+
+/** A table with its rows; while its revision stays, it is fetched once. */
+const tableQuery = ({ name, revision }: TableSummary) =>
+  queryOptions({
+    queryKey: keys.table(name, revision),
+    queryFn: () => ask<TableView>(tablePath(name)),
+    staleTime: Infinity,
+  });
+const noTable: TableSummary = {
+  name: '',
+  columns: [],
+  matching: 'exact',
+  onMiss: 'blank',
+  rowCount: 0,
+  revision: 0,
+  usedBy: [],
+};
+export const useTable = (summary: TableSummary | undefined) =>
+  useQuery({
+    ...tableQuery(summary ?? noTable),
+    enabled: summary !== undefined,
+    placeholderData: (known) => (known?.name === summary?.name ? known : undefined),
+  });
+export const useTableHistory = (name: string) =>
+  useQuery({
+    queryKey: keys.tableHistory(name),
+    queryFn: () => ask<TableChangeView[]>(`${tablePath(name)}/history`),
+  });
+export const useTableCoverage = (name: string) =>
+  useQuery({
+    queryKey: keys.tableCoverage(name),
+    queryFn: () => ask<CoverageView[]>(`${tablePath(name)}/coverage`),
+  });
+export function tablePath(name: string): string {
+  return `/tables/${encodeURIComponent(name)}`;
+}
+
+/** All schemas and tables, for everything that computes; the same object as long as nothing in it changes. */
+export function useKnown(): { readonly known: Known | undefined; readonly error: unknown } {
+  const systems = useSystems();
+  const list = useTables();
+  const tables = useQueries({
+    queries: (list.data ?? []).map(tableQuery),
+    combine: (results) => ({
+      all: results.every(({ data }) => data !== undefined),
+      rows: results.flatMap(({ data }) => data ?? []),
+      error: results.find(({ error }) => error !== null)?.error,
+    }),
+  });
+  const [kept, setKept] = useState<Known>();
+  const { rows, all } = tables;
+  const whole = systems.data !== undefined && list.data !== undefined && all;
+  const same =
+    kept !== undefined &&
+    kept.systems === systems.data &&
+    kept.tables.length === rows.length &&
+    kept.tables.every((table, at) => table === rows[at]);
+  if (whole && !same) setKept({ systems: systems.data, tables: rows });
+  return { known: kept, error: systems.error ?? list.error ?? tables.error ?? undefined };
+}
+export const useRuleFindings = () =>
+  useQuery({ queryKey: keys.ruleFindings, queryFn: () => ask<RuleFindings[]>('/rules/findings') });
 export const useRules = () => useQuery({ queryKey: keys.rules, queryFn: () => ask<RuleView[]>('/rules') });
 export const useRule = (id: string) =>
   useQuery({ queryKey: keys.rule(id), queryFn: () => ask<RuleView>(`/rules/${id}`), staleTime: Infinity });
 export const useSamples = () =>
   useQuery({ queryKey: keys.samples, queryFn: () => ask<SampleSummary[]>('/samples') });
-export const useSample = (id: string | undefined) =>
-  useQuery({
-    queryKey: keys.sample(id ?? ''),
-    queryFn: () => ask<Sample>(`/samples/${id ?? ''}`),
-    enabled: id !== undefined,
+export const sampleQuery = (id: string) =>
+  queryOptions({
+    queryKey: keys.sample(id),
+    queryFn: () => ask<Sample>(`/samples/${id}`),
     staleTime: Infinity,
-    placeholderData: keepPreviousData,
   });
+export const useSample = (id: string | undefined) =>
+  useQuery({ ...sampleQuery(id ?? ''), enabled: id !== undefined, placeholderData: keepPreviousData });
 
 export const useRuns = (filter: URLSearchParams) =>
   useInfiniteQuery({

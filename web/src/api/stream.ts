@@ -42,7 +42,11 @@ function act(client: QueryClient, notice: Notice): void {
       void client.invalidateQueries({ queryKey: keys.samples });
       return;
     case 'registry':
-      void client.invalidateQueries({ queryKey: [notice.of], exact: true });
+      void client.invalidateQueries({
+        queryKey: [notice.of === 'table_rows' ? 'tables' : notice.of],
+        exact: true,
+      });
+      void client.invalidateQueries({ queryKey: keys.ruleFindings });
   }
 }
 

@@ -4,7 +4,7 @@ import { useMemo } from 'react';
 import { NavLink, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Rule, Sample, SampleSummary } from '@vast-knot/core';
 import { ask } from '../api/client';
-import { useRules, useSample, useSamples, useSystems, useTables } from '../api/queries';
+import { useKnown, useRules, useSample, useSamples } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
 import { Payload } from '../parts/Payload';
 import { SystemTag } from '../parts/SystemTag';
@@ -13,8 +13,8 @@ import { count } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { Outcome } from './Outcome';
 import type { ReplayInput } from './replay';
+import { useWork } from '../work/useWork';
 import { RuleReports } from './RuleReports';
-import { useReplay } from './useReplay';
 
 /** Where samples are replayed: nothing is written anywhere. */
 export function BenchPage() {
@@ -64,26 +64,26 @@ function SampleRow({ sample, active }: { readonly sample: SampleSummary; readonl
 
 function Replay({ id }: { readonly id: string }) {
   const sample = useSample(id);
-  const systems = useSystems();
-  const tables = useTables();
+  const { known, error } = useKnown();
   const rules = useRules();
   const [params, setParams] = useSearchParams();
   const against = params.get('against') === 'published' ? 'published' : 'drafts';
   const input = useMemo<ReplayInput | undefined>(() => {
-    if (!sample.data || !systems.data || !tables.data || !rules.data) return undefined;
+    if (!sample.data || !rules.data) return undefined;
     const taking = rules.data.flatMap((rule): Rule[] => {
       if (against === 'drafts') return [{ ...rule.draft, id: rule.id, version: 0 }];
       return rule.published ? [{ ...rule.published.body, id: rule.id, version: rule.published.version }] : [];
     });
-    return { systems: systems.data, tables: tables.data, rules: taking, sample: sample.data };
-  }, [sample.data, systems.data, tables.data, rules.data, against]);
-  const replay = useReplay(input);
-  const failed = [sample, systems, tables, rules, replay].find(({ isError }) => isError);
+    return { rules: taking, sample: sample.data };
+  }, [sample.data, rules.data, against]);
+  const replay = useWork('replay', input, known);
+  const failed = [sample, rules].find(({ isError }) => isError);
   if (failed) return <Failure error={failed.error} again={() => void failed.refetch()} />;
-  if (!sample.data || !replay.data) return <Loading />;
-  const { report, mistakes } = replay.data;
-  const type = systems.data
-    ?.find(({ key }) => key === sample.data.event.ref.system)
+  if (error !== undefined || replay.error !== undefined) return <Failure error={error ?? replay.error} />;
+  if (!sample.data || !replay.output) return <Loading />;
+  const { report, mistakes } = replay.output;
+  const type = known?.systems
+    .find(({ key }) => key === sample.data.event.ref.system)
     ?.recordTypes.find(({ name }) => name === sample.data.event.ref.recordType);
   return (
     <article className="page" aria-label="Replay">

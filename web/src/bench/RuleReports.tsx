@@ -1,5 +1,6 @@
 import { Link } from 'react-router';
-import type { LineReport, Reported, ReportedPart, RuleReport, RuleVerdict, Step } from '@vast-knot/core';
+import type { LineReport, RuleReport, RuleVerdict, Step } from '@vast-knot/core';
+import { Explained, ReportedValue } from '../parts/ReportedValue';
 import { SystemTag } from '../parts/SystemTag';
 import { count } from '../parts/time';
 import { textOf, Value } from '../parts/Value';
@@ -135,32 +136,5 @@ function Line({ line }: { readonly line: LineReport }) {
         <Verdict tone={lineVerdicts[line.verdict]}>{lineWords[line.verdict]}</Verdict>
       </td>
     </tr>
-  );
-}
-
-/** A computed value, or the sentence that says why there is none. */
-export function ReportedValue({
-  reported,
-  changes = false,
-}: {
-  readonly reported: Reported;
-  readonly changes?: boolean;
-}) {
-  if ('error' in reported) return <span className="value wrong">{reported.error}</span>;
-  return <Value json={reported.json} tone={changes ? 'will' : 'plain'} />;
-}
-
-/** The value of every part of a formula. */
-export function Explained({ part }: { readonly part: ReportedPart }) {
-  return (
-    <ul className="explain">
-      <li>
-        <span className="mono">{part.text}</span> <span className="dim">is</span>{' '}
-        <ReportedValue reported={part.value} />
-        {part.parts.map((inner, at) => (
-          <Explained key={at} part={inner} />
-        ))}
-      </li>
-    </ul>
   );
 }

@@ -1,22 +1,16 @@
 import {
-  Catalog,
   compileRule,
   MemoryWorkspace,
   runEvent,
-  TableIndex,
   type CompiledRule,
-  type LookupTable,
   type Report,
   type Rule,
   type RuleProblem,
   type Sample,
-  type System,
+  type Surroundings,
 } from '@vast-knot/core';
 
-/** Everything a replay is computed from; it can be sent to a worker as it is. */
 export interface ReplayInput {
-  readonly systems: readonly System[];
-  readonly tables: readonly LookupTable[];
   readonly rules: readonly Rule[];
   readonly sample: Sample;
 }
@@ -31,13 +25,14 @@ export interface ReplayOutput {
 }
 
 /** Replays a sample through rules over the sample's own records: the same computation as live, and nothing is written. */
-export async function replay({ systems, tables, rules, sample }: ReplayInput): Promise<ReplayOutput> {
-  const catalog = new Catalog(systems);
-  const indexes = new Map(tables.map((table) => [table.name, new TableIndex(table)]));
+export async function replay(
+  { rules, sample }: ReplayInput,
+  { catalog, tables }: Surroundings,
+): Promise<ReplayOutput> {
   const compiled: CompiledRule[] = [];
   const mistakes: ReplayOutput['mistakes'][number][] = [];
   for (const rule of rules) {
-    const result = compileRule(rule, { catalog, tables: indexes });
+    const result = compileRule(rule, { catalog, tables });
     if (result.ok) compiled.push(result.compiled);
     else mistakes.push({ rule: rule.name, problems: result.problems.map(toMessage) });
   }

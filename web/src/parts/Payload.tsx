@@ -1,15 +1,20 @@
+import type { ReactNode } from 'react';
 import { leafFields, readPath, type ChangeEvent, type JsonObject, type RecordType } from '@vast-knot/core';
 import { Change, Value } from './Value';
+
+function plainName(path: string): ReactNode {
+  return <span className="mono">{path}</span>;
+}
 
 interface PayloadProps {
   readonly type: RecordType | undefined;
   readonly event: ChangeEvent;
-  /** Takes the name of a pressed field into the formula at hand. */
-  readonly onUse?: ((path: string) => void) | undefined;
+  /** How the name of a field is shown, where it is more than read. */
+  readonly nameOf?: (path: string) => ReactNode;
 }
 
 /** The record of an event, field by field, with the changed ones marked. */
-export function Payload({ type, event, onUse }: PayloadProps) {
+export function Payload({ type, event, nameOf = plainName }: PayloadProps) {
   const leaves = leafFields(type?.fields ?? []).filter(
     ({ path, field }) =>
       !field.keptBySystem && (readPath(event.record, path) !== undefined || event.changed.includes(path)),
@@ -20,19 +25,7 @@ export function Payload({ type, event, onUse }: PayloadProps) {
         {leaves.map(({ path, label }) => (
           <tr key={path}>
             <td style={{ width: 1, whiteSpace: 'nowrap' }} title={label}>
-              {onUse ? (
-                <button
-                  type="button"
-                  className="use mono"
-                  onMouseDown={(pressed) => pressed.preventDefault()}
-                  onClick={() => onUse(path)}
-                  aria-label={`Use ${path}`}
-                >
-                  {path}
-                </button>
-              ) : (
-                <span className="mono">{path}</span>
-              )}
+              {nameOf(path)}
             </td>
             <td>
               <Held

@@ -10,22 +10,21 @@ import {
 import { useMayChange } from '../frame/useRole';
 import { SystemTag } from '../parts/SystemTag';
 import { count } from '../parts/time';
-import { FormulaBox } from './FormulaBox';
+import { FindingNotes } from './findings/FindingNote';
+import { ClauseFormula } from './formula/ClauseFormula';
 import { Phrase } from './Phrase';
-import type { Mistakes } from './preview';
+import { useSheet } from './SheetContext';
 
 interface FindsProps {
   readonly body: RuleBody;
   readonly systems: readonly SystemView[];
-  readonly mistakes: Mistakes;
   /** What the finds gave for the present sample. */
   readonly steps: readonly Extract<Step, { kind: 'find' }>[];
-  readonly edit: (change: (body: RuleBody) => RuleBody) => void;
-  readonly onFocus: (box: HTMLTextAreaElement) => void;
 }
 
 /** The clauses “find”: which other records the rule reaches, each with what it found for the present sample. */
-export function Finds({ body, systems, mistakes, steps, edit, onFocus }: FindsProps) {
+export function Finds({ body, systems, steps }: FindsProps) {
+  const { edit } = useSheet();
   const mayChange = useMayChange();
   const setFind = (at: number, change: Partial<Find>) =>
     edit((known) => ({
@@ -59,20 +58,18 @@ export function Finds({ body, systems, mistakes, steps, edit, onFocus }: FindsPr
           place={`finds/${at}`}
           find={find}
           systems={systems}
-          mistakes={mistakes}
           found={steps.find(({ alias }) => alias === find.alias)}
           set={(change) => setFind(at, change)}
           remove={() =>
             edit((known) => ({ ...known, finds: known.finds.filter((_find, index) => index !== at) }))
           }
-          onFocus={onFocus}
         />
       ))}
       {mayChange && (
         <div className="clause" style={{ padding: 0 }}>
           <span />
           <span>
-            <Button variant="subtle" onClick={add}>
+            <Button variant="subtle" size="compact-xs" onClick={add}>
               Find another record
             </Button>
           </span>
@@ -86,16 +83,16 @@ interface FindClauseProps {
   readonly place: string;
   readonly find: Find;
   readonly systems: readonly SystemView[];
-  readonly mistakes: Mistakes;
   readonly found: Extract<Step, { kind: 'find' }> | undefined;
   readonly set: (change: Partial<Find>) => void;
   readonly remove: () => void;
-  readonly onFocus: (box: HTMLTextAreaElement) => void;
 }
 
 const onNone = { stop: 'stops here quietly', fail: 'fails', 'go on': 'goes on with blanks' } as const;
 
-function FindClause({ place, find, systems, mistakes, found, set, remove, onFocus }: FindClauseProps) {
+function FindClause({ place, find, systems, found, set, remove }: FindClauseProps) {
+  const { findings, fix } = useSheet();
+  const mayChange = useMayChange();
   const type = systems
     .find(({ key }) => key === find.system)
     ?.recordTypes.find(({ name }) => name === find.recordType);
@@ -178,18 +175,15 @@ function FindClause({ place, find, systems, mistakes, found, set, remove, onFocu
               onChange={(is) => setCondition(at, { is: is === 'in' ? 'in' : 'equal' })}
             />
             <span>
-              <FormulaBox
+              <ClauseFormula
+                place={`${place}/match/${at}/formula`}
                 value={condition.formula}
                 label={`What ${condition.field} of ${find.alias} is compared with`}
                 placeholder="a formula, such as id"
-                mistake={
-                  mistakes.get(`${place}/match/${at}/formula`) ?? mistakes.get(`${place}/match/${at}/field`)
-                }
                 onChange={(formula) => setCondition(at, { formula })}
-                onFocus={onFocus}
               />
             </span>
-            {find.match.length > 1 && (
+            {mayChange && find.match.length > 1 && (
               <Button
                 variant="subtle"
                 color="rust"
@@ -201,14 +195,17 @@ function FindClause({ place, find, systems, mistakes, found, set, remove, onFocu
           </div>
         ))}
         <div style={{ display: 'flex', gap: 12, alignItems: 'center' }}>
-          <Button
-            variant="subtle"
-            onClick={() =>
-              set({ match: [...find.match, { field: type?.idField ?? 'id', is: 'equal', formula: '' }] })
-            }
-          >
-            and …
-          </Button>
+          {mayChange && (
+            <Button
+              variant="subtle"
+              size="compact-xs"
+              onClick={() =>
+                set({ match: [...find.match, { field: type?.idField ?? 'id', is: 'equal', formula: '' }] })
+              }
+            >
+              and …
+            </Button>
+          )}
           <span className="small dim">
             On none the rule{' '}
             <Phrase
@@ -231,10 +228,15 @@ function FindClause({ place, find, systems, mistakes, found, set, remove, onFocu
             </span>
           )}
         </div>
-        {mistakes.get(place) && <div className="value wrong">{mistakes.get(place)}</div>}
+        <FindingNotes findings={findings.filter(({ at }) => isAbout(at, place))} onFix={fix} />
       </span>
     </div>
   );
+}
+
+/** Findings about the find itself; those of its formulas stand below them. */
+function isAbout(at: string, place: string): boolean {
+  return at === place || (at.startsWith(`${place}/`) && !at.endsWith('/formula'));
 }
 
 function freeAlias(name: string, taken: readonly string[]): string {

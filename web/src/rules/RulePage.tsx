@@ -1,5 +1,5 @@
 import { useParams } from 'react-router';
-import { useRule, useSystems, useTables } from '../api/queries';
+import { useKnown, useRule, useSystems } from '../api/queries';
 import { Failure, Loading } from '../parts/states';
 import { RuleSheet } from './RuleSheet';
 
@@ -8,9 +8,9 @@ export function RulePage() {
   const { id = '' } = useParams();
   const rule = useRule(id);
   const systems = useSystems();
-  const tables = useTables();
-  const failed = [rule, systems, tables].find(({ isError }) => isError);
-  if (failed) return <Failure error={failed.error} again={() => void failed.refetch()} />;
-  if (!rule.data || !systems.data || !tables.data) return <Loading />;
-  return <RuleSheet key={rule.data.id} rule={rule.data} systems={systems.data} tables={tables.data} />;
+  const { known, error } = useKnown();
+  if (rule.isError) return <Failure error={rule.error} again={() => void rule.refetch()} />;
+  if (error !== undefined) return <Failure error={error} />;
+  if (!rule.data || !systems.data || !known) return <Loading />;
+  return <RuleSheet key={rule.data.id} rule={rule.data} systems={systems.data} known={known} />;
 }

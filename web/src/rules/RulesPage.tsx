@@ -1,18 +1,27 @@
 import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { NavLink, useNavigate } from 'react-router';
-import { fieldAt, sameRule, type RuleBody, type RuleView, type SystemView } from '@vast-knot/core';
+import {
+  fieldAt,
+  sameRule,
+  type Finding,
+  type RuleBody,
+  type RuleView,
+  type SystemView,
+} from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { useRules, useSystems } from '../api/queries';
+import { useRuleFindings, useRules, useSystems } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { Verdict } from '../parts/Verdict';
+import { SeverityCount } from './findings/FindingNote';
 
 /** The rules in their order, each in a sentence. */
 export function RulesPage() {
   const rules = useRules();
   const systems = useSystems();
+  const findings = useRuleFindings().data;
   if (rules.isPending || systems.isPending) return <Loading />;
   if (rules.isError) return <Failure error={rules.error} again={() => void rules.refetch()} />;
   const known = systems.data ?? [];
@@ -41,11 +50,27 @@ export function RulesPage() {
                 <strong style={{ fontSize: 15 }}>{rule.draft.name}</strong>
                 <RuleSentence body={rule.draft} systems={known} />
               </span>
-              <Standing rule={rule} />
+              <span style={{ textAlign: 'right' }}>
+                <Standing rule={rule} />
+                <RuleFindingsCount findings={findings?.find(({ id }) => id === rule.id)?.findings} />
+              </span>
             </NavLink>
           </div>
         ))}
       </div>
+    </div>
+  );
+}
+
+/** What the checks say about a rule as edited, held against all others. */
+function RuleFindingsCount({ findings }: { readonly findings: readonly Finding[] | undefined }) {
+  const errors = findings?.filter(({ severity }) => severity === 'error').length ?? 0;
+  const warnings = findings?.filter(({ severity }) => severity === 'warning').length ?? 0;
+  if (errors + warnings === 0) return null;
+  return (
+    <div className="small">
+      {errors > 0 && <SeverityCount severity="error" number={errors} />}{' '}
+      {warnings > 0 && <SeverityCount severity="warning" number={warnings} />}
     </div>
   );
 }

@@ -2,6 +2,7 @@ import { ActionIcon, Select } from '@mantine/core';
 import { IconChevronLeft, IconChevronRight } from '@tabler/icons-react';
 import { Link } from 'react-router';
 import type { RecordType, RuleReport, Sample, SampleSummary } from '@vast-knot/core';
+import { useValueDrag } from './drag/useLineDrag';
 import { Payload } from '../parts/Payload';
 import { SystemTag } from '../parts/SystemTag';
 import { Verdict } from '../parts/Verdict';
@@ -13,16 +14,12 @@ interface SamplePaneProps {
   /** What the rule as edited does with the sample. */
   readonly report: RuleReport | undefined;
   readonly choose: (id: string) => void;
+  readonly step: (by: 1 | -1) => void;
   readonly onUse: (path: string) => void;
 }
 
 /** The present sample beside the sheet: its payload, and what the rule would do with it. */
-export function SamplePane({ samples, sample, type, report, choose, onUse }: SamplePaneProps) {
-  const at = samples.findIndex(({ id }) => id === sample?.id);
-  const step = (by: number) => {
-    const next = samples[(at + by + samples.length) % samples.length];
-    if (next) choose(next.id);
-  };
+export function SamplePane({ samples, sample, type, report, choose, step, onUse }: SamplePaneProps) {
   return (
     <aside aria-label="Sample" style={{ padding: '16px 14px' }}>
       <h2>Sample</h2>
@@ -37,7 +34,7 @@ export function SamplePane({ samples, sample, type, report, choose, onUse }: Sam
             <ActionIcon
               variant="default"
               size="md"
-              aria-label="Previous sample"
+              aria-label="Previous sample (Alt+,)"
               disabled={samples.length < 2}
               onClick={() => step(-1)}
             >
@@ -53,7 +50,7 @@ export function SamplePane({ samples, sample, type, report, choose, onUse }: Sam
             <ActionIcon
               variant="default"
               size="md"
-              aria-label="Next sample"
+              aria-label="Next sample (Alt+.)"
               disabled={samples.length < 2}
               onClick={() => step(1)}
             >
@@ -64,14 +61,36 @@ export function SamplePane({ samples, sample, type, report, choose, onUse }: Sam
           <p className="small dim" style={{ margin: '10px 0 4px' }}>
             <SystemTag system={sample.event.ref.system} /> {type?.label}{' '}
             <span className="mono">{sample.event.ref.id}</span> {sample.event.kind}. Press a name to use it in
-            the formula at hand.
+            the formula at hand, or drag it onto a field.
           </p>
           <div className="boxed" style={{ padding: '4px 2px' }}>
-            <Payload type={type} event={sample.event} onUse={onUse} />
+            <Payload
+              type={type}
+              event={sample.event}
+              nameOf={(path) => <UsableName path={path} onUse={onUse} />}
+            />
           </div>
         </>
       )}
     </aside>
+  );
+}
+
+/** A name of the payload: pressed, it goes into the formula at hand; dragged, onto a target field. */
+function UsableName({ path, onUse }: { readonly path: string; readonly onUse: (path: string) => void }) {
+  const { listeners, setNodeRef } = useValueDrag(path);
+  return (
+    <button
+      type="button"
+      className="use mono"
+      ref={setNodeRef}
+      {...listeners}
+      onMouseDown={(pressed) => pressed.preventDefault()}
+      onClick={() => onUse(path)}
+      aria-label={`Use ${path}`}
+    >
+      {path}
+    </button>
   );
 }
 

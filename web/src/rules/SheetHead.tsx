@@ -1,25 +1,30 @@
 import { ActionIcon, Button, TextInput, Tooltip } from '@mantine/core';
-import { IconArrowBackUp, IconArrowForwardUp } from '@tabler/icons-react';
+import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard } from '@tabler/icons-react';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { sameRule, type RuleView } from '@vast-knot/core';
+import { sameRule, type Finding, type RuleView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
 import { count } from '../parts/time';
+import { FindingsList } from './findings/FindingsList';
 import { Standing } from './RulesPage';
 import type { Draft } from './useDraft';
 
 interface SheetHeadProps {
   readonly rule: RuleView;
   readonly draft: Draft;
-  readonly mistakes: number;
+  readonly findings: readonly Finding[];
+  /** Whether the findings are those of the draft as it stands. */
+  readonly current: boolean;
+  readonly goTo: (line: string) => void;
+  readonly showKeys: () => void;
 }
 
 const savingWords = { saved: 'Saved', saving: 'Saving …', unsaved: '', conflict: '', failed: '' } as const;
 
 /** The rule's name, how it stands, undo and redo, and what puts the draft in force. */
-export function SheetHead({ rule, draft, mistakes }: SheetHeadProps) {
+export function SheetHead({ rule, draft, findings, current, goTo, showKeys }: SheetHeadProps) {
   const client = useQueryClient();
   const mayChange = useMayChange();
   const shown = { ...rule, draft: draft.body };
@@ -36,6 +41,8 @@ export function SheetHead({ rule, draft, mistakes }: SheetHeadProps) {
     mutationFn: () => ask<RuleView>(`/rules/${rule.id}/published`, { method: 'DELETE' }),
     onSuccess: done,
   });
+  const errors = findings.filter(({ severity }) => severity === 'error').length;
+  const warnings = findings.filter(({ severity }) => severity === 'warning').length;
   const same = rule.published !== null && sameRule(rule.published.body, draft.body);
   return (
     <header style={{ marginBottom: 8 }}>
@@ -50,7 +57,7 @@ export function SheetHead({ rule, draft, mistakes }: SheetHeadProps) {
           readOnly={!mayChange}
           maxLength={120}
           onChange={({ currentTarget: { value } }) =>
-            value !== '' && draft.edit((body) => ({ ...body, name: value }))
+            value !== '' && draft.edit((body) => ({ ...body, name: value }), 'name')
           }
           styles={{ input: { fontSize: 19, fontWeight: 650, height: 32 } }}
           style={{ flex: 1 }}
@@ -58,14 +65,29 @@ export function SheetHead({ rule, draft, mistakes }: SheetHeadProps) {
         <Standing rule={shown} />
       </div>
       <div style={{ display: 'flex', alignItems: 'center', gap: 8 }}>
-        <span className="dim" style={{ flex: 1 }}>
-          {draft.body.note}
-        </span>
+        <TextInput
+          aria-label="What the rule is for"
+          variant="unstyled"
+          placeholder={mayChange ? 'What is this rule for?' : ''}
+          value={draft.body.note}
+          readOnly={!mayChange}
+          maxLength={2000}
+          onChange={({ currentTarget: { value } }) =>
+            draft.edit((body) => ({ ...body, note: value }), 'note')
+          }
+          styles={{ input: { color: 'var(--mantine-color-dimmed)', height: 26, minHeight: 26 } }}
+          style={{ flex: 1 }}
+        />
         <span className="small dim" role="status">
           {savingWords[draft.saving]}
         </span>
         {mayChange && (
           <>
+            <Tooltip label="Keys (?)">
+              <ActionIcon variant="subtle" aria-label="Keys of the rule sheet" onClick={showKeys}>
+                <IconKeyboard size={16} />
+              </ActionIcon>
+            </Tooltip>
             <Tooltip label="Undo (Ctrl+Z)">
               <ActionIcon variant="subtle" aria-label="Undo" disabled={!draft.undo} onClick={draft.undo}>
                 <IconArrowBackUp size={16} />
@@ -83,20 +105,21 @@ export function SheetHead({ rule, draft, mistakes }: SheetHeadProps) {
             )}
             <Button
               color="ember"
-              disabled={mistakes > 0 || same}
+              disabled={errors > 0 || same || !current}
               onClick={() => publish.mutate()}
               loading={publish.isPending}
             >
-              Publish
+              {warnings > 0 && !same ? `Publish with ${count(warnings, 'warning')}` : 'Publish'}
             </Button>
           </>
         )}
       </div>
-      {mistakes > 0 && (
-        <p className="value wrong" style={{ margin: '4px 0' }}>
-          {count(mistakes, 'mistake')} to mend before this can be published.
-        </p>
-      )}
+      <div className="standing">
+        <FindingsList findings={findings} goTo={goTo} />
+        {errors > 0 && (
+          <span className="value wrong">{count(errors, 'error')} to mend before this can be published.</span>
+        )}
+      </div>
       {publish.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(publish.error)}

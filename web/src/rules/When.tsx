@@ -4,22 +4,22 @@ import {
   fieldAt,
   leafFields,
   type ChangeKind,
-  type RuleBody,
   type SystemView,
   type Trigger,
 } from '@vast-knot/core';
 import { SystemTag } from '../parts/SystemTag';
+import { FindingNotes } from './findings/FindingNote';
 import { Phrase } from './Phrase';
+import { findingsAt, useSheet } from './SheetContext';
 
 interface WhenProps {
   readonly trigger: Trigger;
   readonly systems: readonly SystemView[];
-  readonly mistake: string | undefined;
-  readonly edit: (change: (body: RuleBody) => RuleBody) => void;
 }
 
 /** The clause “When a company in Customer Book is updated and any of phone, address changes”. */
-export function When({ trigger, systems, mistake, edit }: WhenProps) {
+export function When({ trigger, systems }: WhenProps) {
+  const { edit, findings, fix } = useSheet();
   const system = systems.find(({ key }) => key === trigger.system);
   const type = system?.recordTypes.find(({ name }) => name === trigger.recordType);
   const set = (change: Partial<Trigger>) =>
@@ -94,7 +94,7 @@ export function When({ trigger, systems, mistake, edit }: WhenProps) {
             No field is watched: every save of the record starts this rule.
           </div>
         )}
-        {mistake && <div className="value wrong">{mistake}</div>}
+        <FindingNotes findings={findingsAt(findings, 'trigger')} onFix={fix} />
       </span>
     </div>
   );

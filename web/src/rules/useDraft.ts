@@ -11,11 +11,17 @@ interface History {
   readonly past: readonly RuleBody[];
   readonly now: RuleBody;
   readonly future: readonly RuleBody[];
+  /** The part that was changed last, and when. */
+  readonly last?: { readonly part: string; readonly at: number };
 }
+
+/** Changes of one part within this time belong together. */
+const togetherMs = 1000;
 
 export interface Draft {
   readonly body: RuleBody;
-  readonly edit: (change: (body: RuleBody) => RuleBody) => void;
+  /** Changes the draft. Changes of one `part` that follow each other quickly are one step of undo. */
+  readonly edit: (change: (body: RuleBody) => RuleBody, part?: string) => void;
   readonly undo: (() => void) | undefined;
   readonly redo: (() => void) | undefined;
   readonly saving: 'saved' | 'saving' | 'unsaved' | 'conflict' | 'failed';
@@ -59,12 +65,31 @@ export function useDraft(rule: RuleView): Draft {
     return () => clearTimeout(timer);
   }, [now, settle]);
 
-  const edit = useCallback((change: (body: RuleBody) => RuleBody) => {
-    setHistory(({ past, now: body }) => ({
-      past: [...past, body].slice(-mostSteps),
-      now: change(body),
-      future: [],
-    }));
+  // What was typed in the last moment is saved although the sheet, or the page, is left.
+  const unsaved = useRef(now);
+  useEffect(() => {
+    unsaved.current = now;
+  }, [now]);
+  useEffect(() => {
+    const saveLast = () => {
+      const { body, revision } = saved.current;
+      if (body === unsaved.current) return;
+      saved.current = { body: unsaved.current, revision };
+      const kept = { method: 'PUT', body: unsaved.current, ifMatch: revision, keepalive: true } as const;
+      ask<RuleView>(`/rules/${rule.id}/draft`, kept)
+        .then((view) => client.setQueryData(keys.rule(rule.id), view))
+        .catch(() => client.invalidateQueries({ queryKey: keys.rule(rule.id) }));
+    };
+    window.addEventListener('pagehide', saveLast);
+    return () => {
+      window.removeEventListener('pagehide', saveLast);
+      saveLast();
+    };
+  }, [client, rule.id]);
+
+  const edit = useCallback((change: (body: RuleBody) => RuleBody, part?: string) => {
+    const at = Date.now();
+    setHistory((known) => edited(known, change(known.now), part, at));
   }, []);
   const undo = useCallback(() => setHistory(stepBack), []);
   const redo = useCallback(() => setHistory(stepForth), []);
@@ -86,6 +111,17 @@ export function useDraft(rule: RuleView): Draft {
             : 'unsaved',
     problem: save.error?.message,
     settle,
+  };
+}
+
+function edited(known: History, now: RuleBody, part: string | undefined, at: number): History {
+  if (now === known.now) return known;
+  const goesOn = part !== undefined && known.last?.part === part && at - known.last.at < togetherMs;
+  return {
+    past: goesOn ? known.past : [...known.past, known.now].slice(-mostSteps),
+    now,
+    future: [],
+    ...(part !== undefined && { last: { part, at } }),
   };
 }
 

@@ -1,17 +1,50 @@
 import { useEffect } from 'react';
 
-/** Ctrl+Z and Ctrl+Shift+Z (or Ctrl+Y) undo and redo on the whole sheet. */
-export function useSheetKeys(undo: (() => void) | undefined, redo: (() => void) | undefined): void {
+interface SheetDeeds {
+  readonly undo: (() => void) | undefined;
+  readonly redo: (() => void) | undefined;
+  readonly stepSample: (by: 1 | -1) => void;
+  readonly showKeys: () => void;
+}
+
+/** The keys of the rule sheet, for its list of keys. */
+export const sheetKeys = [
+  ['Enter', 'the formula of the next field'],
+  ['Alt+↓ Alt+↑', 'next and previous field'],
+  ['Esc', 'leave the field at hand'],
+  ['Ctrl+Space', 'what can be written here'],
+  ['Alt+. Alt+,', 'next and previous sample'],
+  ['Ctrl+Z Ctrl+Shift+Z', 'undo and redo, for the whole sheet'],
+  ['Ctrl+C Ctrl+V', 'copy the selected lines, paste lines'],
+  ['?', 'these keys'],
+] as const;
+
+/** Undo and redo on the whole sheet, samples without leaving the row, and the list of keys. */
+export function useSheetKeys({ undo, redo, stepSample, showKeys }: SheetDeeds): void {
   useEffect(() => {
-    const press = (event: KeyboardEvent) => {
-      if (!(event.ctrlKey || event.metaKey) || event.altKey) return;
+    const deedOf = (event: KeyboardEvent): (() => void) | undefined => {
       const key = event.key.toLowerCase();
-      const step = key === 'z' ? (event.shiftKey ? redo : undo) : key === 'y' ? redo : undefined;
-      if (!step) return;
+      if ((event.ctrlKey || event.metaKey) && !event.altKey) {
+        if (key === 'z') return event.shiftKey ? redo : undo;
+        return key === 'y' ? redo : undefined;
+      }
+      if (event.altKey && (key === '.' || key === ',')) return () => stepSample(key === '.' ? 1 : -1);
+      return key === '?' && !isTyping(event.target) ? showKeys : undefined;
+    };
+    const press = (event: KeyboardEvent) => {
+      const deed = deedOf(event);
+      if (!deed) return;
       event.preventDefault();
-      step();
+      deed();
     };
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);
-  }, [undo, redo]);
+  }, [undo, redo, stepSample, showKeys]);
+}
+
+function isTyping(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  );
 }

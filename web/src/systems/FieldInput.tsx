@@ -1,4 +1,4 @@
-import { Select, TextInput } from '@mantine/core';
+import { MultiSelect, Select, TextInput } from '@mantine/core';
 import type { Field, Json } from '@vast-knot/core';
 import { textOf } from '../parts/Value';
 
@@ -40,6 +40,17 @@ export function FieldInput({ field, label, json, changed, onChange, onEnter }: F
         value={json === null || json === undefined ? null : String(json)}
         clearable={!field.required}
         onChange={(value) => onChange(field.type === 'boolean' && value !== null ? value === 'true' : value)}
+      />
+    );
+  }
+  if (field.type === 'multichoice') {
+    return (
+      <MultiSelect
+        {...look}
+        styles={{ input: { ...look.styles.input, height: 'auto' } }}
+        data={(field.options ?? []).map(({ value, label: name }) => ({ value, label: name }))}
+        value={Array.isArray(json) ? json.map(String) : []}
+        onChange={onChange}
       />
     );
   }

@@ -1,0 +1,111 @@
+import { ActionIcon, Button, Loader } from '@mantine/core';
+import { IconX } from '@tabler/icons-react';
+import { useMemo, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import type { Rule } from '@vast-knot/core';
+import { Failure } from '../../parts/states';
+import { count } from '../../parts/time';
+import { surroundingsOf, type Known } from '../../work/known';
+import { useWork } from '../../work/useWork';
+import { ColumnRows } from './ColumnRows';
+import { verdictOf, verdicts, verdictWords, type ColumnVerdict } from './columnVerdict';
+import { mostOfEach, useManyRecords } from './useManyRecords';
+import { neededTypes } from './neededTypes';
+
+interface ColumnPaneProps {
+  /** The line: `0/contactPhone`. */
+  readonly place: string;
+  readonly rule: Rule;
+  readonly known: Known;
+  readonly onClose: () => void;
+}
+
+/** What one line gives for all records there are: values that fail or surprise show before the rule is published. */
+export function ColumnPane({ place, rule, known, onClose }: ColumnPaneProps) {
+  const action = Number(place.split('/')[0]);
+  const field = place.slice(place.indexOf('/') + 1);
+  const [round, setRound] = useState(0);
+  const [params, setParams] = useSearchParams();
+  const only = verdicts.find((verdict) => verdict === params.get('only'));
+  const types = useMemo(
+    () => neededTypes(rule, action, field, surroundingsOf(known)),
+    [rule, action, field, known],
+  );
+  const { records, fetched, more, problem } = useManyRecords(types, round);
+  const time = useMemo(() => new Date().toISOString(), []);
+  const column = useWork(
+    'column',
+    useMemo(
+      () => (records ? { rule, action, field, records, time } : undefined),
+      [rule, action, field, records, time],
+    ),
+    known,
+  );
+  const rows = useMemo(
+    () => (column.output?.rows ?? []).map((row) => ({ row, verdict: verdictOf(row) })),
+    [column.output],
+  );
+  const numberOf = (verdict: ColumnVerdict) => rows.filter((each) => each.verdict === verdict).length;
+  const choose = (verdict: ColumnVerdict | undefined) =>
+    setParams(
+      (before) => {
+        const next = new URLSearchParams(before);
+        if (verdict) next.set('only', verdict);
+        else next.delete('only');
+        return next;
+      },
+      { replace: true },
+    );
+  const shown = only ? rows.filter(({ verdict }) => verdict === only) : rows;
+  return (
+    <aside aria-label="One line over many records" className="column-pane">
+      <div className="page-head">
+        <h2>
+          <span className="mono">{field}</span> over many records
+        </h2>
+        <span className="end">
+          <Button variant="subtle" onClick={() => setRound(round + 1)}>
+            Fetch again
+          </Button>
+          <ActionIcon variant="subtle" aria-label="Back to the sample" onClick={onClose}>
+            <IconX size={16} />
+          </ActionIcon>
+        </span>
+      </div>
+      {problem !== undefined || column.error !== undefined ? (
+        <Failure error={problem ?? column.error} again={() => setRound(round + 1)} />
+      ) : !column.output ? (
+        <p role="status" className="dim">
+          <Loader size="xs" aria-hidden /> {count(fetched, 'record')} fetched; nothing is written.
+        </p>
+      ) : (
+        <>
+          <div className="verdict-filters" role="group" aria-label="Shown">
+            <button type="button" className="phrase" aria-pressed={!only} onClick={() => choose(undefined)}>
+              all {rows.length.toLocaleString('en')}
+            </button>
+            {verdicts
+              .filter((verdict) => numberOf(verdict) > 0)
+              .map((verdict) => (
+                <button
+                  key={verdict}
+                  type="button"
+                  className="phrase"
+                  aria-pressed={only === verdict}
+                  onClick={() => choose(only === verdict ? undefined : verdict)}
+                >
+                  {verdictWords[verdict]} {numberOf(verdict).toLocaleString('en')}
+                </button>
+              ))}
+          </div>
+          {more.length > 0 && (
+            <p className="small dim">
+              Only the first {mostOfEach.toLocaleString('en')} records of each type are looked at.
+            </p>
+          )}
+          <ColumnRows uses={column.output.uses} rows={shown} />
+        </>
+      )}
+    </aside>
+  );
+}

@@ -1,0 +1,66 @@
+import { ReportedValue } from '../../parts/ReportedValue';
+import { Value } from '../../parts/Value';
+import { VirtualRows } from '../../parts/VirtualRows';
+import type { ColumnRow } from './columnOf';
+import type { ColumnVerdict } from './columnVerdict';
+
+interface ColumnRowsProps {
+  readonly uses: readonly string[];
+  readonly rows: readonly { readonly row: ColumnRow; readonly verdict: ColumnVerdict }[];
+}
+
+/** The results of one line, a row for each record: what went in, what is there, what it would be. */
+export function ColumnRows({ uses, rows }: ColumnRowsProps) {
+  if (rows.length === 0) return <p className="dim">No record is like that.</p>;
+  return (
+    <div className="column-rows">
+      <div className="column-row small dim">
+        <span>Record, and what went in{uses.length > 0 && `: ${uses.join(', ')}`}</span>
+        <span>Would be, and what is there</span>
+      </div>
+      <VirtualRows
+        items={rows}
+        rowHeight={46}
+        label="Results of the line"
+        row={({ row }) => <OneRow row={row} />}
+      />
+    </div>
+  );
+}
+
+function OneRow({ row }: { readonly row: ColumnRow }) {
+  const { report } = row;
+  return (
+    <div className="column-row">
+      <span className="cut">
+        <span className="small dim">
+          {row.sourceName} <span className="mono">{row.source}</span>
+        </span>
+        <br />
+        {row.inputs.map((input, at) => (
+          <span key={at}>
+            {at > 0 && <span className="dim"> · </span>}
+            <Value json={input} />
+          </span>
+        ))}
+      </span>
+      <span className="cut">
+        {report ? (
+          <>
+            <ReportedValue reported={report.value} changes={report.verdict === 'changes'} />
+            {report.verdict === 'error' && 'json' in report.value && (
+              <span className="value wrong"> {report.because}</span>
+            )}
+            <br />
+            <span className="small dim">
+              <span className="mono">{row.target}</span> holds <Value json={report.before} />
+              {report.verdict === 'same' && ' already'}
+            </span>
+          </>
+        ) : (
+          <span className="small dim">{row.because}</span>
+        )}
+      </span>
+    </div>
+  );
+}

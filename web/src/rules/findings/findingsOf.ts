@@ -1,0 +1,14 @@
+import { checkRule, compileRule, type Finding, type Rule, type Surroundings } from '@vast-knot/core';
+
+/** Everything there is to say about a rule as edited, held against the other rules. */
+export function findingsOf(
+  { rule, others }: { readonly rule: Rule; readonly others: readonly Rule[] },
+  surroundings: Surroundings,
+): readonly Finding[] {
+  const compiled = others.flatMap((other) => {
+    const result = compileRule(other, surroundings);
+    const sound = result.ok ? result.compiled : result.sound;
+    return sound ? [sound] : [];
+  });
+  return checkRule(rule, surroundings, compiled);
+}

@@ -1,0 +1,39 @@
+import { useId, useMemo } from 'react';
+import { findingsAt, mistakesAt, useSheet } from '../SheetContext';
+import { FindingNotes } from '../findings/FindingNote';
+import { FormulaEditor } from './FormulaEditor';
+
+interface ClauseFormulaProps {
+  /** Where the formula stands in the rule: `guard`, `finds/0/match/1/formula`. */
+  readonly place: string;
+  readonly value: string;
+  readonly label: string;
+  readonly placeholder: string;
+  readonly onChange: (formula: string) => void;
+}
+
+/** A formula in a clause of the sheet, with its findings below it. */
+export function ClauseFormula({ place, value, label, placeholder, onChange }: ClauseFormulaProps) {
+  const id = useId();
+  const { problems, findings, scopeAt, fix, onEditor } = useSheet();
+  const mistakes = useMemo(
+    () => (value.trim() === '' ? [] : mistakesAt(problems, place, value.length)),
+    [problems, place, value],
+  );
+  const here = findingsAt(findings, place);
+  return (
+    <>
+      <FormulaEditor
+        value={value}
+        label={label}
+        placeholder={placeholder}
+        scope={scopeAt(place)}
+        mistakes={mistakes}
+        describedBy={here.length > 0 ? id : undefined}
+        onChange={onChange}
+        onFocus={onEditor}
+      />
+      <FindingNotes findings={here} onFix={fix} id={id} />
+    </>
+  );
+}

@@ -1,0 +1,100 @@
+import { Button, Popover, TextInput } from '@mantine/core';
+import { useState } from 'react';
+import { FormulaError, functionNamed, print, type Chain, type ChainStep } from '@vast-knot/core';
+import { useMayChange } from '../../frame/useRole';
+import { argumentNames, movedStep, withArgument, withoutStep } from './stepEdits';
+import { stepWords } from './FormulaText';
+
+interface StepChipProps {
+  readonly chain: Chain;
+  readonly step: ChainStep;
+  readonly at: number;
+  readonly onChange: (formula: string) => void;
+}
+
+/** One step of a formula: pressed, it says what it does and lets its arguments be changed. */
+export function StepChip({ chain, step, at, onChange }: StepChipProps) {
+  const [open, setOpen] = useState(false);
+  const mayChange = useMayChange();
+  const close = (formula: string) => {
+    setOpen(false);
+    onChange(formula);
+  };
+  return (
+    <Popover opened={open} onChange={setOpen} width={290} position="bottom-start">
+      <Popover.Target>
+        <button
+          type="button"
+          className="chip"
+          aria-label={`Step ${at + 1}: ${stepWords(step)}`}
+          disabled={!mayChange}
+          onClick={() => setOpen(!open)}
+        >
+          {stepWords(step)}
+        </button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <strong className="mono">{step.name}</strong>
+        <div className="small dim">{functionNamed(step.name)?.meaning}</div>
+        {argumentNames(step.name, step.args.length).map((name, index) => (
+          <Argument
+            key={index}
+            name={name}
+            text={step.args[index] ? print(step.args[index]) : ''}
+            last={index >= step.args.length}
+            put={(text) => withArgument(chain, at, index, text)}
+            onChange={onChange}
+          />
+        ))}
+        <div style={{ display: 'flex', gap: 4, marginTop: 8, flexWrap: 'wrap' }}>
+          <Button variant="subtle" disabled={at === 0} onClick={() => close(movedStep(chain, at, -1))}>
+            Earlier
+          </Button>
+          <Button
+            variant="subtle"
+            disabled={at === chain.steps.length - 1}
+            onClick={() => close(movedStep(chain, at, 1))}
+          >
+            Later
+          </Button>
+          <Button variant="subtle" color="rust" onClick={() => close(withoutStep(chain, at))}>
+            Remove
+          </Button>
+        </div>
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
+
+interface ArgumentProps {
+  readonly name: string;
+  readonly text: string;
+  /** Whether it is not given yet. */
+  readonly last: boolean;
+  readonly put: (text: string) => string | FormulaError;
+  readonly onChange: (formula: string) => void;
+}
+
+function Argument({ name, text, last, put, onChange }: ArgumentProps) {
+  const [typed, setTyped] = useState<string>();
+  const [problem, setProblem] = useState<string>();
+  const take = (value: string) => {
+    setTyped(value);
+    if (value.trim() === '' && last) return;
+    const formula = put(value);
+    setProblem(formula instanceof FormulaError ? formula.message : undefined);
+    if (!(formula instanceof FormulaError)) onChange(formula);
+  };
+  return (
+    <TextInput
+      label={name}
+      mt={6}
+      value={typed ?? text}
+      placeholder={last ? 'not given' : ''}
+      error={problem}
+      onChange={(event) => take(event.currentTarget.value)}
+      onBlur={() => problem === undefined && setTyped(undefined)}
+      styles={{ input: { fontFamily: 'var(--mono)' } }}
+    />
+  );
+}

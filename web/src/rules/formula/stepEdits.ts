@@ -1,0 +1,123 @@
+import {
+  flowsInto,
+  formulaFunctions,
+  FormulaError,
+  functionNamed,
+  parse,
+  printChain,
+  toChain,
+  type Chain,
+  type ChainStep,
+  type FormulaFunction,
+  type Node,
+  type Scope,
+} from '@vast-knot/core';
+
+/** The chain of a formula; undefined while the text cannot be read. */
+export function chainOf(formula: string): Chain | undefined {
+  const node = parse(formula);
+  return node instanceof FormulaError ? undefined : toChain(node);
+}
+
+/** The functions that can be a step: a value flows into them. */
+export const stepFunctions: readonly FormulaFunction[] = formulaFunctions.filter(
+  ({ name }) => flowsInto(name) !== undefined,
+);
+
+export function withoutStep(chain: Chain, at: number): string {
+  return printChain({ ...chain, steps: chain.steps.filter((_step, index) => index !== at) });
+}
+
+/** Moves a step one place towards the source (-1) or the end (1). */
+export function movedStep(chain: Chain, at: number, by: 1 | -1): string {
+  const steps = [...chain.steps];
+  const [step] = steps.splice(at, 1);
+  if (step) steps.splice(at + by, 0, step);
+  return printChain({ ...chain, steps });
+}
+
+/** The formula with another argument at one of its steps, or why the argument cannot be read. */
+export function withArgument(
+  chain: Chain,
+  at: number,
+  argument: number,
+  text: string,
+): string | FormulaError {
+  const node = parse(text);
+  if (node instanceof FormulaError) return node;
+  const steps = chain.steps.map((step, index): ChainStep => {
+    if (index !== at) return step;
+    const args = [...step.args];
+    args[argument] = node;
+    return { ...step, args };
+  });
+  return printChain({ ...chain, steps });
+}
+
+/** The formula with one more step at its end, whose arguments wait to be filled in. */
+export function withStep(chain: Chain, name: string, scope: Scope | undefined): string {
+  const before = flowsInto(name) ?? 0;
+  const args = firstArguments(name, scope).flatMap((text): Node[] => {
+    const node = parse(text);
+    return node instanceof FormulaError ? [] : [node];
+  });
+  return printChain({ ...chain, steps: [...chain.steps, { name, args, before }] });
+}
+
+/** What the parts of a step are called, without the one that flows through. */
+export function argumentNames(name: string, count: number): readonly string[] {
+  const entry = functionNamed(name);
+  if (!entry) return [];
+  const names =
+    entry.kind === 'form'
+      ? entry.parts.split(', ').map((part) => part.replaceAll(/[[\]…]/g, ''))
+      : [...entry.params, ...(entry.rest ? [entry.rest] : [])].map((param) => param.name);
+  const flow = flowsInto(name) ?? 0;
+  const others = names.filter((_name, at) => at !== flow);
+  return Array.from(
+    { length: Math.max(count, others.length) },
+    (_none, at) => others[at] ?? others.at(-1) ?? '',
+  );
+}
+
+/** Arguments to begin with: only those that a function cannot do without. */
+function firstArguments(name: string, scope: Scope | undefined): readonly string[] {
+  const entry = functionNamed(name);
+  if (!entry) return [];
+  if (entry.kind === 'ordinary') {
+    const flow = flowsInto(name) ?? 0;
+    return entry.params
+      .filter((param, at) => at !== flow && !param.optional)
+      .map(({ type }) => blankOf(type.kind));
+  }
+  const [table] = scope?.tables.values() ?? [];
+  const title = `"${table?.table.name ?? ''}"`;
+  const value = `"${table?.table.columns.find(({ key }) => !key)?.name ?? ''}"`;
+  switch (name) {
+    case 'TABLE':
+    case 'TABLEKEY':
+      return [title, value];
+    case 'INTABLE':
+      return [title];
+    case 'EACH':
+      return ['item'];
+    case 'KEEP':
+      return ['item <> ""'];
+    default:
+      return ['""'];
+  }
+}
+
+function blankOf(kind: string): string {
+  switch (kind) {
+    case 'integer':
+    case 'decimal':
+      return '1';
+    case 'boolean':
+      return 'TRUE';
+    case 'date':
+      return 'TODAY()';
+    default:
+      return '""';
+  }
+}

@@ -1,0 +1,270 @@
+import { Fragment, useMemo, useState } from 'react';
+import {
+  leafFields,
+  readPath,
+  type CompiledWrite,
+  type Finding,
+  type LeafField,
+  type RecordType,
+  type Sample,
+  type Suggestion,
+  type WriteAction,
+} from '@vast-knot/core';
+import { useMayChange } from '../../frame/useRole';
+import { SystemTag } from '../../parts/SystemTag';
+import type { Known } from '../../work/known';
+import { useWork } from '../../work/useWork';
+import type { FormulaMistake } from '../formula/FormulaEditor';
+import type { LiveAction } from '../live/useLive';
+import { mistakesAt, useSheet } from '../SheetContext';
+import { LedgerRow } from './LedgerRow';
+import { LedgerToolbar } from './LedgerToolbar';
+import { LineDetail } from './LineDetail';
+import { withoutReference } from './lineEdits';
+import { groupLeaves, sortLeaves } from './rowOrder';
+import { SelectionBar } from './SelectionBar';
+import { SuggestionBar } from './SuggestionBar';
+import { TargetChoice } from './TargetChoice';
+import { WhoseValues } from './WhoseValues';
+import { useLedgerClipboard } from './useLedgerClipboard';
+import { useRowDeeds } from './useRowDeeds';
+import type { LedgerView } from './useLedgerView';
+
+interface LedgerProps {
+  readonly at: number;
+  readonly action: WriteAction;
+  readonly system: string;
+  readonly type: RecordType;
+  readonly compiled: CompiledWrite | undefined;
+  readonly live: LiveAction | undefined;
+  readonly known: Known;
+  readonly ruleId: string;
+  readonly samples: readonly Sample[];
+  readonly view: LedgerView;
+  /** Whether this is the ledger into which lines are pasted. */
+  readonly current: boolean;
+  /** The field at hand, if it is one of this ledger. */
+  readonly active: string | undefined;
+  readonly setActive: (field: string | undefined) => void;
+}
+
+const noMistakes: readonly FormulaMistake[] = [];
+const noFindings: readonly Finding[] = [];
+
+/** One row per target field: how its value is made, what it would be for the sample, what is there now. */
+export function Ledger(props: LedgerProps) {
+  const {
+    at,
+    action,
+    system,
+    type,
+    compiled,
+    live,
+    known,
+    ruleId,
+    samples,
+    view,
+    current,
+    active,
+    setActive,
+  } = props;
+  const { body, edit, findings, problems, scopeAt } = useSheet();
+  const mayChange = useMayChange();
+  const place = `actions/${at}`;
+  const setAction = useMemo(
+    () => (change: (action: WriteAction) => WriteAction, part?: string) =>
+      edit((known) => {
+        const before = known.actions[at];
+        const after = before && change(before);
+        return after === before || !after ? known : { ...known, actions: known.actions.with(at, after) };
+      }, part),
+    [edit, at],
+  );
+  const leaves = useMemo(() => leafFields(type.fields).filter(({ field }) => !field.keptBySystem), [type]);
+  const lineAt = useMemo(
+    () => new Map(action.lines.map((line, index) => [line.field, { line, index }])),
+    [action],
+  );
+  const byLine = useMemo(() => findingsByLine(findings, place), [findings, place]);
+  const suggested = useSuggestions(view.suggesting && mayChange, { ruleId, at, samples }, known);
+  const shown = useShownLeaves(leaves, action, view, (path) => {
+    if (path === active) return true;
+    const index = lineAt.get(path)?.index;
+    switch (view.show) {
+      case 'made':
+        return index !== undefined;
+      case 'open':
+        return index === undefined;
+      case 'changes':
+        return live?.reports.get(path)?.verdict === 'changes';
+      case 'findings':
+        return index !== undefined && byLine.has(index);
+      case 'all':
+        return true;
+    }
+  });
+  const order = shown.flatMap(({ leaves: inside }) => inside.map(({ path }) => path));
+  const deeds = useRowDeeds({ at, setAction, setActive, order });
+  const clipboard = useLedgerClipboard({
+    action,
+    leaves,
+    setAction,
+    selected: deeds.selected,
+    on: mayChange && current,
+  });
+  const scope = useMemo(() => scopeAt(place), [scopeAt, place]);
+  const column = (field: string) => view.put('column', `${at}/${field}`);
+  return (
+    <div className="clause wide" data-action={at}>
+      <div>
+        <span className="ledger-title">
+          <span className="word">then</span> write to <SystemTag system={system} />
+          <TargetChoice body={body} action={action} setAction={setAction} />
+          <WhoseValues live={live} put={view.put} />
+        </span>
+        <LedgerToolbar view={view} fields={leaves.length} lines={action.lines.length} />
+        {view.suggesting && mayChange && <SuggestionBar suggestions={suggested} onAccept={deeds.acceptAll} />}
+        {deeds.selected.size > 0 && (
+          <SelectionBar
+            selected={deeds.selected.size}
+            onCopy={clipboard.copy}
+            onRemove={deeds.removeSelected}
+            onPolicy={deeds.setPolicy}
+            onClear={deeds.clear}
+          />
+        )}
+        {clipboard.said !== undefined && (
+          <div className="bar small" role="status">
+            {clipboard.said}
+          </div>
+        )}
+        <table className="grid boxed ledger" aria-label={`Ledger of ${type.label}`}>
+          <thead>
+            <tr>
+              <th style={{ width: 40 }}>
+                <span className="visually-hidden">Selected</span>
+              </th>
+              <th style={{ width: '21%' }}>Target field</th>
+              <th style={{ width: '33%' }}>How its value is made</th>
+              <th>Would be</th>
+              <th style={{ width: '15%' }}>Is now</th>
+              <th style={{ width: 96 }}>Written</th>
+            </tr>
+          </thead>
+          <tbody>
+            {shown.map((group) => (
+              <Fragment key={group.title}>
+                {group.title !== '' && (
+                  <tr className="group-row">
+                    <th colSpan={6} scope="colgroup">
+                      {group.title} <span className="dim">{group.leaves.length}</span>
+                    </th>
+                  </tr>
+                )}
+                {group.leaves.map((leaf) => {
+                  const { path } = leaf;
+                  const { line, index } = lineAt.get(path) ?? {};
+                  const linePlace = `${place}/lines/${index ?? ''}`;
+                  const report = live?.reports.get(path);
+                  return (
+                    <LedgerRow
+                      key={path}
+                      action={at}
+                      leaf={leaf}
+                      line={line}
+                      active={path === active}
+                      selected={deeds.selected.has(path)}
+                      view={view.as}
+                      findings={(index !== undefined && byLine.get(index)) || noFindings}
+                      mistakes={
+                        line && path === active
+                          ? mistakesAt(problems, `${linePlace}/formula`, line.formula.length)
+                          : noMistakes
+                      }
+                      report={report}
+                      now={live && readPath(live.target, path)}
+                      known={live !== undefined}
+                      suggestion={line ? undefined : suggested?.find(({ field }) => field === path)}
+                      scope={scope}
+                      deeds={deeds.row}
+                    >
+                      {path === active && line && (
+                        <LineDetail
+                          place={place}
+                          leaf={leaf}
+                          line={line}
+                          compiled={compiled?.lines.find(({ field }) => field === path)}
+                          live={live}
+                          report={report}
+                          set={(change) => deeds.row.set(path, change)}
+                          setReference={(reference) =>
+                            reference
+                              ? deeds.row.set(path, { reference })
+                              : setAction((known) => withoutReference(known, path))
+                          }
+                          onRemove={() => deeds.remove(path)}
+                          onColumn={() => column(path)}
+                        />
+                      )}
+                    </LedgerRow>
+                  );
+                })}
+              </Fragment>
+            ))}
+          </tbody>
+        </table>
+        {order.length === 0 && <p className="dim">No field is like that.</p>}
+      </div>
+    </div>
+  );
+}
+
+/** The findings of an action by the place of the line that they are about. */
+function findingsByLine(
+  findings: readonly Finding[],
+  place: string,
+): ReadonlyMap<number, readonly Finding[]> {
+  const byLine = new Map<number, Finding[]>();
+  for (const finding of findings) {
+    const [, index] = finding.at.startsWith(`${place}/lines/`) ? finding.at.split('/lines/') : [];
+    if (index === undefined) continue;
+    const at = Number(index.split('/')[0]);
+    byLine.set(at, [...(byLine.get(at) ?? []), finding]);
+  }
+  return byLine;
+}
+
+/** The fields that are shown, sorted and grouped. Which have a formula is looked at once, so that no row jumps while one is typed. */
+function useShownLeaves(
+  leaves: readonly LeafField[],
+  action: WriteAction,
+  { sort, group, show, search }: LedgerView,
+  fits: (path: string) => boolean,
+) {
+  const lookedAt = `${sort}/${group}/${show}/${action.target}`;
+  const now = () => ({ lookedAt, made: new Set(action.lines.map(({ field }) => field)) });
+  const [kept, setKept] = useState(now);
+  if (kept.lookedAt !== lookedAt) setKept(now());
+  const wanted = search.toLowerCase();
+  const fitting = leaves.filter(
+    ({ path, label }) => fits(path) && `${label} ${path}`.toLowerCase().includes(wanted),
+  );
+  return groupLeaves(sortLeaves(fitting, sort, kept.made), group, kept.made);
+}
+
+function useSuggestions(
+  on: boolean,
+  {
+    ruleId,
+    at,
+    samples,
+  }: { readonly ruleId: string; readonly at: number; readonly samples: readonly Sample[] },
+  known: Known,
+): readonly Suggestion[] | undefined {
+  const { body } = useSheet();
+  const input = useMemo(
+    () => (on ? { rule: { ...body, id: ruleId, version: 0 }, action: at, samples } : undefined),
+    [on, body, ruleId, at, samples],
+  );
+  return useWork('suggestions', input, known).output;
+}

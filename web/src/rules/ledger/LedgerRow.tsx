@@ -1,0 +1,202 @@
+import { Button } from '@mantine/core';
+import { IconGripVertical } from '@tabler/icons-react';
+import { memo, useId, useMemo, type ReactNode } from 'react';
+import type { Finding, Json, LeafField, LineReport, MappingLine, Scope, Suggestion } from '@vast-knot/core';
+import { useMayChange } from '../../frame/useRole';
+import { ReportedValue } from '../../parts/ReportedValue';
+import { Value } from '../../parts/Value';
+import { useLineDrag } from '../drag/useLineDrag';
+import { FindingNotes } from '../findings/FindingNote';
+import { FormulaEditor, type FormulaMistake } from '../formula/FormulaEditor';
+import { FormulaText, type FormulaView } from '../formula/FormulaText';
+import { useSheet } from '../SheetContext';
+import { policyShort } from './policyWords';
+import { percent } from './SuggestionBar';
+
+/** What can be done with a row; the same functions for all rows of a ledger. */
+export interface RowDeeds {
+  readonly set: (field: string, change: Partial<MappingLine>) => void;
+  readonly activate: (field: string) => void;
+  /** Goes to the formula of the next or previous row; 0 leaves the row. */
+  readonly move: (field: string, step: 1 | -1 | 0) => void;
+  readonly select: (field: string, extend: boolean) => void;
+  readonly accept: (suggestion: Suggestion) => void;
+}
+
+interface LedgerRowProps {
+  readonly action: number;
+  readonly leaf: LeafField;
+  readonly line: MappingLine | undefined;
+  readonly active: boolean;
+  readonly selected: boolean;
+  readonly view: FormulaView;
+  readonly findings: readonly Finding[];
+  readonly mistakes: readonly FormulaMistake[];
+  readonly report: LineReport | undefined;
+  readonly now: Json | undefined;
+  /** Whether there is a record whose values are shown. */
+  readonly known: boolean;
+  readonly suggestion: Suggestion | undefined;
+  readonly scope: Scope | undefined;
+  readonly deeds: RowDeeds;
+  /** Shown below the row while it is the one at hand. */
+  readonly children?: ReactNode;
+}
+
+/** One target field: how its value is made, what it would be, what is there now. */
+export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
+  const { action, leaf, line, active, selected, findings, report, now, known, suggestion, deeds } = props;
+  const { path, label, field } = leaf;
+  const { fix } = useSheet();
+  const mayChange = useMayChange();
+  const { over, listeners, setDragNode, setDropNode } = useLineDrag(
+    action,
+    path,
+    field.readOnly !== true,
+    line !== undefined,
+  );
+  const noteId = useId();
+  const classes = [line ? '' : 'unmapped', active ? 'at-hand' : '', over ? 'drop-here' : ''];
+  return (
+    <>
+      <tr className={classes.join(' ')} data-field={path} ref={setDropNode}>
+        <td className="handle">
+          {line && (
+            <>
+              {mayChange && (
+                <span className="grip" title="Drag to another field" ref={setDragNode} {...listeners}>
+                  <IconGripVertical size={14} aria-hidden />
+                </span>
+              )}
+              <input
+                type="checkbox"
+                aria-label={`Select the line of ${label}`}
+                checked={selected}
+                onChange={(event) =>
+                  deeds.select(path, event.nativeEvent instanceof MouseEvent && event.nativeEvent.shiftKey)
+                }
+              />
+            </>
+          )}
+        </td>
+        <td>
+          {label} {field.required && <span className="required small">required</span>}
+          <div className="small dim">
+            <span className="mono">{path}</span> {field.type}
+            {field.maxLength !== undefined && `\u00a0≤\u00a0${field.maxLength}`}
+          </div>
+        </td>
+        <td className="formula">
+          <FormulaCell {...props} describedBy={findings.length > 0 ? noteId : undefined} />
+          {!line && suggestion && mayChange && (
+            <div className="suggestion">
+              <span title={suggestion.because}>
+                <FormulaText formula={suggestion.formula} view={props.view} />{' '}
+                <span className="small dim">
+                  {percent(suggestion.confidence)}: {suggestion.because}
+                </span>
+              </span>
+              <Button
+                variant="light"
+                size="compact-xs"
+                aria-label={`Accept the suggestion for ${label}`}
+                onClick={() => deeds.accept(suggestion)}
+              >
+                Accept
+              </Button>
+            </div>
+          )}
+        </td>
+        <td>
+          {line && report && <ReportedValue reported={report.value} changes={report.verdict === 'changes'} />}
+          {line && report?.verdict === 'kept' && <div className="small dim">kept: {report.because}</div>}
+          {line && report?.verdict === 'error' && 'json' in report.value && (
+            <div className="value wrong small">{report.because}</div>
+          )}
+        </td>
+        <td>{known && <Value json={now} tone={report?.verdict === 'same' ? 'settled' : 'plain'} />}</td>
+        <td className="small">
+          {line && policyShort[line.policy]}
+          {line?.reference && (
+            <div className="dim" style={{ overflowWrap: 'anywhere' }}>
+              by {line.reference.field}
+            </div>
+          )}
+        </td>
+      </tr>
+      {findings.length > 0 && (
+        <tr className="finding-row">
+          <td />
+          <td colSpan={5}>
+            <FindingNotes findings={findings} onFix={fix} id={noteId} />
+          </td>
+        </tr>
+      )}
+      {active && props.children !== undefined && (
+        <tr className="detail-row">
+          <td />
+          <td colSpan={5}>{props.children}</td>
+        </tr>
+      )}
+    </>
+  );
+}, sameRow);
+
+function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | undefined }) {
+  const { leaf, line, active, view, mistakes, scope, deeds, describedBy } = props;
+  const { path, label, field } = leaf;
+  const { onEditor } = useSheet();
+  const mayChange = useMayChange();
+  const formula = line?.formula ?? '';
+  const keys = useMemo(
+    () => ({
+      onEnter: () => deeds.move(path, 1),
+      onMove: (step: 1 | -1) => deeds.move(path, step),
+      onEscape: () => deeds.move(path, 0),
+      onChange: (text: string) => deeds.set(path, { formula: text }),
+    }),
+    [deeds, path],
+  );
+  if (field.readOnly) return <span className="small dim">read-only</span>;
+  if (active && mayChange) {
+    return (
+      <FormulaEditor
+        value={formula}
+        label={`Formula for ${label}`}
+        placeholder="a formula; press a value of the sample to use it"
+        scope={scope}
+        mistakes={mistakes}
+        autoFocus
+        describedBy={describedBy}
+        onFocus={onEditor}
+        {...keys}
+      />
+    );
+  }
+  return (
+    <div
+      role="textbox"
+      aria-readonly={!mayChange}
+      aria-label={`Formula for ${label}`}
+      aria-describedby={describedBy}
+      aria-invalid={mistakes.length > 0}
+      tabIndex={0}
+      className="formula-cell"
+      onFocus={() => deeds.activate(path)}
+    >
+      {formula === '' ? (
+        <span className="dim">{mayChange ? 'not written' : ''}</span>
+      ) : (
+        <FormulaText formula={formula} view={view} />
+      )}
+    </div>
+  );
+}
+
+/** Whether a row would look the same: reports are made anew with every keystroke, and mostly say what they said. */
+function sameRow(a: LedgerRowProps, b: LedgerRowProps): boolean {
+  const { report: before, now: heldBefore, ...others } = a;
+  const { report, now, ...rest } = b;
+  const same = (Object.keys(rest) as (keyof typeof rest)[]).every((name) => rest[name] === others[name]);
+  return same && JSON.stringify([before, heldBefore]) === JSON.stringify([report, now]);
+}

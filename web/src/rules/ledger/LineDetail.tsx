@@ -1,0 +1,106 @@
+import { Button } from '@mantine/core';
+import {
+  explainChain,
+  explainForReport,
+  runLines,
+  type CompiledLine,
+  type Json,
+  type LeafField,
+  type LineReport,
+  type MappingLine,
+} from '@vast-knot/core';
+import { useMayChange } from '../../frame/useRole';
+import { Explained } from '../../parts/ReportedValue';
+import { Steps } from '../formula/Steps';
+import { chainOf } from '../formula/stepEdits';
+import type { LiveAction } from '../live/useLive';
+import { useSheet } from '../SheetContext';
+import { PolicyChoice } from './PolicyChoice';
+import { ReferenceKey } from './ReferenceKey';
+
+interface LineDetailProps {
+  readonly place: string;
+  readonly leaf: LeafField;
+  readonly line: MappingLine;
+  /** Undefined while the line has a mistake. */
+  readonly compiled: CompiledLine | undefined;
+  readonly live: LiveAction | undefined;
+  readonly report: LineReport | undefined;
+  readonly set: (change: Partial<MappingLine>) => void;
+  readonly setReference: (reference: MappingLine['reference']) => void;
+  readonly onRemove: () => void;
+  readonly onColumn: () => void;
+}
+
+/** The line at hand, opened below its row: its steps with their values, when it is written, what its key names. */
+export function LineDetail(props: LineDetailProps) {
+  const { place, leaf, line, compiled, live, report, set, setReference, onRemove, onColumn } = props;
+  const { surroundings, scopeAt } = useSheet();
+  const mayChange = useMayChange();
+  const chain = chainOf(line.formula);
+  const explained = compiled && live ? explainChain(compiled.compiled, live.env) : undefined;
+  // A formula of one name says nothing more when its parts are listed.
+  const tree = compiled?.compiled.tree;
+  const parts = tree && live && tree.children.length > 0 && explainForReport(compiled.compiled, live.env);
+  return (
+    <div className="line-detail">
+      <div>
+        {chain && (
+          <Steps
+            chain={chain}
+            explained={explained}
+            scope={scopeAt(place)}
+            onChange={(formula) => set({ formula })}
+          />
+        )}
+        {leaf.field.type === 'reference' && (
+          <ReferenceKey
+            definition={leaf.field}
+            catalog={surroundings.catalog}
+            reference={line.reference}
+            onChange={setReference}
+          />
+        )}
+        {parts && (
+          <details className="small">
+            <summary>The value of every part</summary>
+            <Explained part={parts} />
+          </details>
+        )}
+      </div>
+      <div>
+        <PolicyChoice
+          field={leaf.field}
+          policy={line.policy}
+          values={compiled && live && report && policyValues(compiled, live, report)}
+          onChange={(policy) => set({ policy })}
+        />
+        <div style={{ display: 'flex', gap: 4 }}>
+          <Button variant="subtle" onClick={onColumn}>
+            Over many records
+          </Button>
+          {mayChange && (
+            <Button variant="subtle" color="rust" onClick={onRemove}>
+              Remove
+            </Button>
+          )}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** What the formula gives without any policy, beside what is there. */
+function policyValues(
+  compiled: CompiledLine,
+  live: LiveAction,
+  report: LineReport,
+): { readonly given: Json; readonly held: Json } | undefined {
+  // A key has been looked up already; what it led to stands in the report.
+  const [free] = compiled.reference
+    ? [report]
+    : runLines([{ ...compiled, policy: 'always' }], live.target, live.env).reports;
+  return free && 'json' in free.value && free.verdict !== 'error'
+    ? { given: free.value.json, held: free.before }
+    : undefined;
+}

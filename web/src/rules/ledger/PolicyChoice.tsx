@@ -1,0 +1,52 @@
+import { useId } from 'react';
+import {
+  afterPolicy,
+  sameValue,
+  writePolicies,
+  type Field,
+  type Json,
+  type WritePolicy,
+} from '@vast-knot/core';
+import { useMayChange } from '../../frame/useRole';
+import { Value } from '../../parts/Value';
+import { policyWords } from './policyWords';
+
+interface PolicyChoiceProps {
+  readonly field: Field;
+  readonly policy: WritePolicy;
+  /** What the formula gives and what is there now; undefined without a sample, or when the formula fails. */
+  readonly values: { readonly given: Json; readonly held: Json | undefined } | undefined;
+  readonly onChange: (policy: WritePolicy) => void;
+}
+
+/** When a line is written, each choice with what it would leave for the present sample. */
+export function PolicyChoice({ field, policy, values, onChange }: PolicyChoiceProps) {
+  const name = useId();
+  const mayChange = useMayChange();
+  return (
+    <fieldset className="policies">
+      <legend className="small dim">Written</legend>
+      {writePolicies.map((each) => {
+        const left = values && afterPolicy(each, values.held, values.given);
+        return (
+          <label key={each}>
+            <input
+              type="radio"
+              name={name}
+              value={each}
+              checked={each === policy}
+              disabled={!mayChange}
+              onChange={() => onChange(each)}
+            />
+            <span>{policyWords[each]}</span>
+            {values && left !== undefined && (
+              <span className="leaves">
+                <Value json={left} tone={sameValue(field, values.held, left) ? 'settled' : 'will'} />
+              </span>
+            )}
+          </label>
+        );
+      })}
+    </fieldset>
+  );
+}

@@ -1,0 +1,39 @@
+import {
+  compileRule,
+  MemoryWorkspace,
+  reachTargets,
+  scopeAt,
+  suggestLines,
+  type Evidence,
+  type Rule,
+  type Sample,
+  type Suggestion,
+  type Surroundings,
+} from '@vast-knot/core';
+
+/** Most records whose values are compared. */
+const mostEvidence = 60;
+
+/** Lines for the target fields of an action that have none, with the values of samples as evidence. */
+export async function suggestionsFor(
+  input: { readonly rule: Rule; readonly action: number; readonly samples: readonly Sample[] },
+  surroundings: Surroundings,
+): Promise<readonly Suggestion[]> {
+  const { rule, action, samples } = input;
+  const scope = scopeAt(rule, `actions/${action}`, surroundings);
+  if (!scope) return [];
+  const result = compileRule(rule, surroundings);
+  const sound = result.ok ? result.compiled : result.sound;
+  const evidence: Evidence[] = [];
+  for (const sample of sound ? samples : []) {
+    if (!sound || evidence.length >= mostEvidence) break;
+    const workspace = new MemoryWorkspace(surroundings.catalog, sample.records);
+    const { targets } = await reachTargets(sound, sample.event, workspace);
+    for (const { env, target } of targets.get(action) ?? []) evidence.push({ env, target: target.record });
+  }
+  // What the target holds is not made from what it holds.
+  const found = new Map(scope.found);
+  found.delete(rule.actions[action]?.target ?? '');
+  const mapped = new Set(rule.actions[action]?.lines.map(({ field }) => field));
+  return suggestLines({ ...scope, found }, mapped, evidence.slice(0, mostEvidence));
+}

@@ -1,0 +1,60 @@
+import { useEffect, useState } from 'react';
+import type { LeafField, WriteAction } from '@vast-knot/core';
+import { count } from '../../parts/time';
+import { pasteLines } from './lineEdits';
+import { linesFromText, linesToText } from './linesText';
+
+interface Setup {
+  readonly action: WriteAction;
+  readonly leaves: readonly LeafField[];
+  readonly setAction: (change: (action: WriteAction) => WriteAction) => void;
+  readonly selected: ReadonlySet<string>;
+  readonly on: boolean;
+}
+
+/** Copies the selected lines and pastes lines, from this rule, another one, or a spreadsheet. Says what came of it. */
+export function useLedgerClipboard({ action, leaves, setAction, selected, on }: Setup) {
+  const [said, setSaid] = useState<string>();
+  const lines = action.lines.filter(({ field }) => selected.has(field));
+  useEffect(() => {
+    if (!on) return;
+    const copy = (event: ClipboardEvent) => {
+      if (lines.length === 0 || takesText(event.target) || !window.getSelection()?.isCollapsed) return;
+      event.clipboardData?.setData('text/plain', linesToText(lines));
+      event.preventDefault();
+      setSaid(`${count(lines.length, 'line')} copied.`);
+    };
+    const paste = (event: ClipboardEvent) => {
+      if (takesText(event.target)) return;
+      const pasted = linesFromText(event.clipboardData?.getData('text/plain') ?? '');
+      if (!pasted) return;
+      event.preventDefault();
+      const { taken, unknown } = pasteLines(action, pasted, leaves);
+      if (taken.length > 0) setAction((known) => pasteLines(known, pasted, leaves).action);
+      const rest = unknown.length === 0 ? '' : ` The target cannot be given ${unknown.join(', ')}.`;
+      setSaid(`${count(taken.length, 'line')} pasted.${rest}`);
+    };
+    document.addEventListener('copy', copy);
+    document.addEventListener('paste', paste);
+    return () => {
+      document.removeEventListener('copy', copy);
+      document.removeEventListener('paste', paste);
+    };
+  });
+  return {
+    said,
+    copy: () => {
+      void navigator.clipboard
+        .writeText(linesToText(lines))
+        .then(() => setSaid(`${count(lines.length, 'line')} copied.`))
+        .catch(() => setSaid('The browser does not let this page copy; press Ctrl+C instead.'));
+    },
+  };
+}
+
+/** Whether text is typed where an event happened, so that copying and pasting mean that text. */
+function takesText(target: EventTarget | null): boolean {
+  if (!(target instanceof HTMLElement)) return false;
+  if (target instanceof HTMLInputElement) return target.type !== 'checkbox' && target.type !== 'radio';
+  return target instanceof HTMLTextAreaElement || target.isContentEditable;
+}

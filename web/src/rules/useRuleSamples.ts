@@ -1,0 +1,55 @@
+import { useQueries } from '@tanstack/react-query';
+import { useSearchParams } from 'react-router';
+import { useCallback } from 'react';
+import type { Sample, SampleSummary, Trigger } from '@vast-knot/core';
+import { sampleQuery, useSample, useSamples } from '../api/queries';
+
+/** Most samples whose values are looked at as evidence. */
+const mostRead = 12;
+
+export interface RuleSamples {
+  /** Those of the triggering record type. */
+  readonly list: readonly SampleSummary[];
+  readonly present: Sample | undefined;
+  /** The first of them, whole. */
+  readonly all: readonly Sample[];
+  readonly choose: (id: string) => void;
+  readonly step: (by: 1 | -1) => void;
+}
+
+/** The samples that a rule can be tried on, and the present one, which stands in the address. */
+export function useRuleSamples({ system, recordType }: Trigger): RuleSamples {
+  const [params, setParams] = useSearchParams();
+  const list = (useSamples().data ?? []).filter(
+    ({ ref }) => ref.system === system && ref.recordType === recordType,
+  );
+  const wanted = params.get('sample');
+  const at = Math.max(
+    0,
+    list.findIndex(({ id }) => id === wanted),
+  );
+  const id = list[at]?.id;
+  const sample = useSample(id).data;
+  const all = useQueries({
+    queries: list.slice(0, mostRead).map((each) => sampleQuery(each.id)),
+    combine: (results) => results.flatMap(({ data }) => data ?? []),
+  });
+  const choose = useCallback(
+    (chosen: string) =>
+      setParams(
+        (known) => {
+          const next = new URLSearchParams(known);
+          next.set('sample', chosen);
+          next.delete('record');
+          return next;
+        },
+        { replace: true },
+      ),
+    [setParams],
+  );
+  const step = (by: 1 | -1) => {
+    const next = list[(at + by + list.length) % list.length];
+    if (next) choose(next.id);
+  };
+  return { list, present: id === undefined ? undefined : sample, all, choose, step };
+}

@@ -1,0 +1,48 @@
+import { Link } from 'react-router';
+import type { RuleBody, TableSummary } from '@vast-knot/core';
+import { useRules } from '../api/queries';
+
+/** The rules that read a table, each with the lines that do. */
+export function WhereUsed({ usedBy }: { readonly usedBy: TableSummary['usedBy'] }) {
+  const rules = useRules().data ?? [];
+  if (usedBy.length === 0) return <p className="dim small where-used">No rule reads it.</p>;
+  return (
+    <p className="dim small where-used">
+      Read by{' '}
+      {usedBy.map(({ id, name, at }, index) => {
+        const body = rules.find((rule) => rule.id === id)?.draft;
+        return (
+          <span key={id}>
+            {index > 0 && ' · '}
+            <Link to={`/rules/${id}`}>{name}</Link>
+            {at.map((place) => (
+              <Place key={place} id={id} place={place} body={body} />
+            ))}
+          </span>
+        );
+      })}
+    </p>
+  );
+}
+
+function Place({
+  id,
+  place,
+  body,
+}: {
+  readonly id: string;
+  readonly place: string;
+  readonly body: RuleBody | undefined;
+}) {
+  const [part, action, , line] = place.split('/');
+  const field = part === 'actions' ? body?.actions[Number(action)]?.lines[Number(line)]?.field : undefined;
+  if (field === undefined) return <>, {part === 'guard' ? 'only if' : 'find'}</>;
+  return (
+    <>
+      ,{' '}
+      <Link to={`/rules/${id}?line=${encodeURIComponent(`${action ?? ''}/${field}`)}`} className="mono">
+        {field}
+      </Link>
+    </>
+  );
+}
