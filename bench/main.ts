@@ -1,10 +1,22 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { benchLedger } from './ledger';
+import { benchInterface } from './interface';
 import { benchPropagation } from './propagation';
+import type { Figure } from './timing';
 
 /** `npm run bench`: every figure in one run, as a table and as JSON in `bench/results/`. */
-const groups = { ledger: await benchLedger(), propagation: await benchPropagation() };
+const all = {
+  ledger: benchLedger,
+  interface: benchInterface,
+  propagation: benchPropagation,
+};
+// Names of groups on the command line leave the others out; their last figures are then not kept.
+const wanted = process.argv.slice(2);
+const groups: Record<string, readonly Figure[]> = {};
+for (const [name, measure] of Object.entries(all)) {
+  if (wanted.length === 0 || wanted.includes(name)) groups[name] = await measure();
+}
 for (const [name, figures] of Object.entries(groups)) {
   console.log(`\n${name}`);
   for (const { what, value, unit, wanted, met } of figures) {
@@ -14,9 +26,11 @@ for (const [name, figures] of Object.entries(groups)) {
     );
   }
 }
-mkdirSync('bench/results', { recursive: true });
-const machine = { node: process.version, cpu: cpus()[0]?.model ?? '', cores: cpus().length };
-writeFileSync(
-  'bench/results/latest.json',
-  `${JSON.stringify({ at: new Date().toISOString(), machine, groups }, null, 2)}\n`,
-);
+if (wanted.length === 0) {
+  mkdirSync('bench/results', { recursive: true });
+  const machine = { node: process.version, cpu: cpus()[0]?.model ?? '', cores: cpus().length };
+  writeFileSync(
+    'bench/results/latest.json',
+    `${JSON.stringify({ at: new Date().toISOString(), machine, groups }, null, 2)}\n`,
+  );
+}

@@ -10,5 +10,7 @@ await run(async () => {
   await ensurePackages();
   mkdirSync(local, { recursive: true });
   await bundle('bench/main.ts', join(root, 'bench/dist/main.mjs'));
-  await command(process.execPath, ['bench/dist/main.mjs'], { failure: 'The benchmark failed.' });
+  await command(process.execPath, ['bench/dist/main.mjs', ...process.argv.slice(2)], {
+    failure: 'The benchmark failed.',
+  });
 });

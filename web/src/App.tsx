@@ -3,6 +3,7 @@ import { Navigate, Route, Routes } from 'react-router';
 import { sessionQuery } from './api/queries';
 import { BenchPage } from './bench/BenchPage';
 import { Frame } from './frame/Frame';
+import { MayChangeProvider } from './frame/useRole';
 import { SignIn } from './frame/SignIn';
 import { Empty, Loading } from './parts/states';
 import { RulePage } from './rules/RulePage';
@@ -18,25 +19,27 @@ export function App() {
   if (session.isPending) return <Loading />;
   if (!session.data) return <SignIn />;
   return (
-    <Routes>
-      <Route element={<Frame user={session.data} />}>
-        <Route index element={<Navigate to="/rules" replace />} />
-        <Route path="systems/:system?" element={<SystemsPage />} />
-        <Route path="records" element={<RecordsPage />} />
-        <Route path="tables/:table?" element={<TablesPage />} />
-        <Route path="rules" element={<RulesPage />} />
-        <Route path="rules/:id" element={<RulePage />} />
-        <Route path="bench/:sample?" element={<BenchPage />} />
-        <Route path="runs/:id?" element={<RunsPage />} />
-        <Route
-          path="*"
-          element={
-            <Empty title="There is nothing here">
-              The address leads nowhere. The bar above leads everywhere.
-            </Empty>
-          }
-        />
-      </Route>
-    </Routes>
+    <MayChangeProvider value={session.data.role === 'administrator'}>
+      <Routes>
+        <Route element={<Frame user={session.data} />}>
+          <Route index element={<Navigate to="/rules" replace />} />
+          <Route path="systems/:system?" element={<SystemsPage />} />
+          <Route path="records" element={<RecordsPage />} />
+          <Route path="tables/:table?" element={<TablesPage />} />
+          <Route path="rules" element={<RulesPage />} />
+          <Route path="rules/:id" element={<RulePage />} />
+          <Route path="bench/:sample?" element={<BenchPage />} />
+          <Route path="runs/:id?" element={<RunsPage />} />
+          <Route
+            path="*"
+            element={
+              <Empty title="There is nothing here">
+                The address leads nowhere. The bar above leads everywhere.
+              </Empty>
+            }
+          />
+        </Route>
+      </Routes>
+    </MayChangeProvider>
   );
 }

@@ -1,10 +1,10 @@
-import { compile, type Formula } from '../formula/compile';
+import { compile, type Compiled, type Formula } from '../formula/compile';
 import { FormulaError } from '../formula/error';
 import type { Scope } from '../formula/scope';
 import { pathReader, type Json, type JsonObject } from '../model/json';
 import { fieldAt, type Catalog, type Field, type RecordType } from '../model/system';
 import type { Find, MappingLine, MatchCondition, ReferenceByKey, Rule, WriteAction } from '../model/rule';
-import { scopeAt } from './scopes';
+import { scopeAt, scopeKey } from './scopes';
 import type { Surroundings } from './surroundings';
 import { targetOf } from './targetOf';
 
@@ -66,6 +66,9 @@ export type RuleCompilation =
 
 const nothingKnown: Scope = { record: [], found: new Map(), tables: new Map() };
 
+/** Most compiled formulas that are kept. */
+const mostKept = 4000;
+
 /** Compiles every formula of a rule, or reports every mistake in it. */
 export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompilation {
   const { catalog } = surroundings;
@@ -73,8 +76,17 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
   const note = (at: string, message: string) =>
     problems.push({ at, error: new FormulaError('name', message) });
 
+  const compileAt = (at: string, source: string, scope: Scope): Compiled => {
+    const { compiled: known } = surroundings;
+    if (!known) return compile(source, scope);
+    const key = `${scopeKey(rule, at)} ${source}`;
+    const result = known.get(key) ?? compile(source, scope);
+    if (known.size > mostKept) known.clear();
+    known.set(key, result);
+    return result;
+  };
   const formulaAt = (at: string, source: string, scope: Scope): Formula | undefined => {
-    const result = compile(source, scope);
+    const result = compileAt(at, source, scope);
     if (result.ok) return result.formula;
     problems.push(...result.errors.map((error) => ({ at, error })));
     return undefined;

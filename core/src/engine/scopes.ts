@@ -4,6 +4,20 @@ import type { Field } from '../model/system';
 import type { Surroundings } from './surroundings';
 import { targetOf } from './targetOf';
 
+/** Places with the same key have the same scope, against the same surroundings. */
+export function scopeKey(rule: RuleBody, place: string): string {
+  const [part, index] = place.split('/');
+  const before = part === 'finds' ? rule.finds.slice(0, Number(index)) : part === 'actions' ? rule.finds : [];
+  const target = part === 'actions' ? rule.actions[Number(index)]?.target : undefined;
+  const { system, recordType } = rule.trigger;
+  return JSON.stringify([
+    system,
+    recordType,
+    before.map((find) => [find.alias, find.system, find.recordType]),
+    target,
+  ]);
+}
+
 /** What the names of the formula at a place of a rule can mean; undefined where the rule has no record type to start from. */
 export function scopeAt(rule: RuleBody, place: string, { catalog, tables }: Surroundings): Scope | undefined {
   const recordType = catalog.recordType(rule.trigger.system, rule.trigger.recordType);

@@ -96,17 +96,21 @@ export function tablePath(name: string): string {
   return `/tables/${encodeURIComponent(name)}`;
 }
 
+function tablesOf(results: readonly { readonly data: TableView | undefined; readonly error: unknown }[]) {
+  return {
+    all: results.every(({ data }) => data !== undefined),
+    rows: results.flatMap(({ data }) => data ?? []),
+    error: results.find(({ error }) => error !== null)?.error,
+  };
+}
+
 /** All schemas and tables, for everything that computes; the same object as long as nothing in it changes. */
 export function useKnown(): { readonly known: Known | undefined; readonly error: unknown } {
   const systems = useSystems();
   const list = useTables();
   const tables = useQueries({
     queries: (list.data ?? []).map(tableQuery),
-    combine: (results) => ({
-      all: results.every(({ data }) => data !== undefined),
-      rows: results.flatMap(({ data }) => data ?? []),
-      error: results.find(({ error }) => error !== null)?.error,
-    }),
+    combine: tablesOf,
   });
   const [kept, setKept] = useState<Known>();
   const { rows, all } = tables;

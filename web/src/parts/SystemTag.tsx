@@ -1,9 +1,15 @@
 import { Tooltip } from '@mantine/core';
-import type { CSSProperties } from 'react';
+import { memo, type CSSProperties } from 'react';
 import { useSystems } from '../api/queries';
 
+interface SystemTagProps {
+  readonly system: string;
+  /** Whether its name stands beside the letters. */
+  readonly named?: boolean;
+}
+
 /** A system's two letters in its hue; its name stands beside it or in the hint. */
-export function SystemTag({ system, named = false }: { readonly system: string; readonly named?: boolean }) {
+export const SystemTag = memo(function SystemTag({ system, named = false }: SystemTagProps) {
   const found = useSystems().data?.find(({ key }) => key === system);
   const tag = (
     <span className="tag" style={hueOf(found?.hue)}>
@@ -18,7 +24,7 @@ export function SystemTag({ system, named = false }: { readonly system: string; 
     );
   }
   return <Tooltip label={found?.name ?? system}>{tag}</Tooltip>;
-}
+});
 
 /** The style that gives an element a system's hue. */
 export function hueOf(hue: number | undefined): CSSProperties {

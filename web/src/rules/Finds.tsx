@@ -1,9 +1,10 @@
+import { memo } from 'react';
 import { Button, Select, TextInput } from '@mantine/core';
 import {
   leafFields,
   type Find,
+  type Finding,
   type MatchCondition,
-  type RuleBody,
   type Step,
   type SystemView,
 } from '@vast-knot/core';
@@ -13,18 +14,20 @@ import { count } from '../parts/time';
 import { FindingNotes } from './findings/FindingNote';
 import { ClauseFormula } from './formula/ClauseFormula';
 import { Phrase } from './Phrase';
-import { useSheet } from './SheetContext';
+import { useSheetTools } from './SheetContext';
 
 interface FindsProps {
-  readonly body: RuleBody;
+  readonly finds: readonly Find[];
+  /** Those about the finds. */
+  readonly findings: readonly Finding[];
   readonly systems: readonly SystemView[];
   /** What the finds gave for the present sample. */
   readonly steps: readonly Extract<Step, { kind: 'find' }>[];
 }
 
 /** The clauses “find”: which other records the rule reaches, each with what it found for the present sample. */
-export function Finds({ body, systems, steps }: FindsProps) {
-  const { edit } = useSheet();
+export const Finds = memo(function Finds({ finds, findings, systems, steps }: FindsProps) {
+  const { edit } = useSheetTools();
   const mayChange = useMayChange();
   const setFind = (at: number, change: Partial<Find>) =>
     edit((known) => ({
@@ -38,7 +41,7 @@ export function Finds({ body, systems, steps }: FindsProps) {
     if (!system || !type || field === undefined) return;
     const alias = freeAlias(
       type.name,
-      body.finds.map((find) => find.alias),
+      finds.map((find) => find.alias),
     );
     const find: Find = {
       alias,
@@ -52,12 +55,13 @@ export function Finds({ body, systems, steps }: FindsProps) {
   };
   return (
     <>
-      {body.finds.map((find, at) => (
+      {finds.map((find, at) => (
         <FindClause
           key={at}
           place={`finds/${at}`}
           find={find}
           systems={systems}
+          findings={findings}
           found={steps.find(({ alias }) => alias === find.alias)}
           set={(change) => setFind(at, change)}
           remove={() =>
@@ -77,11 +81,12 @@ export function Finds({ body, systems, steps }: FindsProps) {
       )}
     </>
   );
-}
+});
 
 interface FindClauseProps {
   readonly place: string;
   readonly find: Find;
+  readonly findings: readonly Finding[];
   readonly systems: readonly SystemView[];
   readonly found: Extract<Step, { kind: 'find' }> | undefined;
   readonly set: (change: Partial<Find>) => void;
@@ -90,8 +95,8 @@ interface FindClauseProps {
 
 const onNone = { stop: 'stops here quietly', fail: 'fails', 'go on': 'goes on with blanks' } as const;
 
-function FindClause({ place, find, systems, found, set, remove }: FindClauseProps) {
-  const { findings, fix } = useSheet();
+function FindClause({ place, find, findings, systems, found, set, remove }: FindClauseProps) {
+  const { fix } = useSheetTools();
   const mayChange = useMayChange();
   const type = systems
     .find(({ key }) => key === find.system)

@@ -1,9 +1,10 @@
+import { memo } from 'react';
 import { ClauseFormula } from './formula/ClauseFormula';
-import { useSheet } from './SheetContext';
+import { useSheetTools } from './SheetContext';
 
 /** The clause “only if”: the guard of the rule. */
-export function OnlyIf({ guard }: { readonly guard: string }) {
-  const { edit } = useSheet();
+export const OnlyIf = memo(function OnlyIf({ guard }: { readonly guard: string }) {
+  const { edit } = useSheetTools();
   return (
     <div className="clause">
       <span className="word">only if</span>
@@ -18,4 +19,4 @@ export function OnlyIf({ guard }: { readonly guard: string }) {
       </span>
     </div>
   );
-}
+});

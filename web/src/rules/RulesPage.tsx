@@ -14,8 +14,8 @@ import { useRuleFindings, useRules, useSystems } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
-import { Verdict } from '../parts/Verdict';
 import { SeverityCount } from './findings/FindingNote';
+import { RunsVersion } from './RunsVersion';
 
 /** The rules in their order, each in a sentence. */
 export function RulesPage() {
@@ -51,7 +51,10 @@ export function RulesPage() {
                 <RuleSentence body={rule.draft} systems={known} />
               </span>
               <span style={{ textAlign: 'right' }}>
-                <Standing rule={rule} />
+                <RunsVersion
+                  version={rule.published?.version}
+                  same={rule.published !== null && sameRule(rule.published.body, rule.draft)}
+                />
                 <RuleFindingsCount findings={findings?.find(({ id }) => id === rule.id)?.findings} />
               </span>
             </NavLink>
@@ -72,17 +75,6 @@ function RuleFindingsCount({ findings }: { readonly findings: readonly Finding[]
       {errors > 0 && <SeverityCount severity="error" number={errors} />}{' '}
       {warnings > 0 && <SeverityCount severity="warning" number={warnings} />}
     </div>
-  );
-}
-
-/** Whether a rule runs, and whether its draft differs from what runs. */
-export function Standing({ rule }: { readonly rule: RuleView }) {
-  if (!rule.published) return <Verdict tone="quiet">draft, does not run</Verdict>;
-  const same = sameRule(rule.published.body, rule.draft);
-  return same ? (
-    <Verdict tone="settled">runs, version {rule.published.version}</Verdict>
-  ) : (
-    <Verdict tone="will">runs version {rule.published.version}, draft differs</Verdict>
   );
 }
 

@@ -1,5 +1,6 @@
 import { ActionIcon, Select } from '@mantine/core';
 import { IconChevronLeft, IconChevronRight } from '@tabler/icons-react';
+import { memo } from 'react';
 import { Link } from 'react-router';
 import type { RecordType, RuleReport, Sample, SampleSummary } from '@vast-knot/core';
 import { useValueDrag } from './drag/useLineDrag';
@@ -19,7 +20,8 @@ interface SamplePaneProps {
 }
 
 /** The present sample beside the sheet: its payload, and what the rule would do with it. */
-export function SamplePane({ samples, sample, type, report, choose, step, onUse }: SamplePaneProps) {
+export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
+  const { samples, sample, type, report, choose, step, onUse } = props;
   return (
     <aside aria-label="Sample" style={{ padding: '16px 14px' }}>
       <h2>Sample</h2>
@@ -74,7 +76,7 @@ export function SamplePane({ samples, sample, type, report, choose, step, onUse 
       )}
     </aside>
   );
-}
+});
 
 /** A name of the payload: pressed, it goes into the formula at hand; dragged, onto a target field. */
 function UsableName({ path, onUse }: { readonly path: string; readonly onUse: (path: string) => void }) {

@@ -1,25 +1,29 @@
+import { memo } from 'react';
 import { Checkbox, MultiSelect, Select } from '@mantine/core';
 import {
   changeKinds,
   fieldAt,
   leafFields,
   type ChangeKind,
+  type Finding,
   type SystemView,
   type Trigger,
 } from '@vast-knot/core';
 import { SystemTag } from '../parts/SystemTag';
 import { FindingNotes } from './findings/FindingNote';
 import { Phrase } from './Phrase';
-import { findingsAt, useSheet } from './SheetContext';
+import { useSheetTools } from './SheetContext';
 
 interface WhenProps {
+  /** Those about the trigger. */
+  readonly findings: readonly Finding[];
   readonly trigger: Trigger;
   readonly systems: readonly SystemView[];
 }
 
 /** The clause “When a company in Customer Book is updated and any of phone, address changes”. */
-export function When({ trigger, systems }: WhenProps) {
-  const { edit, findings, fix } = useSheet();
+export const When = memo(function When({ trigger, systems, findings }: WhenProps) {
+  const { edit, fix } = useSheetTools();
   const system = systems.find(({ key }) => key === trigger.system);
   const type = system?.recordTypes.find(({ name }) => name === trigger.recordType);
   const set = (change: Partial<Trigger>) =>
@@ -94,8 +98,8 @@ export function When({ trigger, systems }: WhenProps) {
             No field is watched: every save of the record starts this rule.
           </div>
         )}
-        <FindingNotes findings={findingsAt(findings, 'trigger')} onFix={fix} />
+        <FindingNotes findings={findings} onFix={fix} />
       </span>
     </div>
   );
-}
+});

@@ -1,6 +1,6 @@
 import { useQueries } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
-import { useCallback } from 'react';
+import { useCallback, useMemo } from 'react';
 import type { Sample, SampleSummary, Trigger } from '@vast-knot/core';
 import { sampleQuery, useSample, useSamples } from '../api/queries';
 
@@ -17,11 +17,17 @@ export interface RuleSamples {
   readonly step: (by: 1 | -1) => void;
 }
 
+function dataOf(results: readonly { readonly data: Sample | undefined }[]): readonly Sample[] {
+  return results.flatMap(({ data }) => data ?? []);
+}
+
 /** The samples that a rule can be tried on, and the present one, which stands in the address. */
 export function useRuleSamples({ system, recordType }: Trigger): RuleSamples {
   const [params, setParams] = useSearchParams();
-  const list = (useSamples().data ?? []).filter(
-    ({ ref }) => ref.system === system && ref.recordType === recordType,
+  const known = useSamples().data;
+  const list = useMemo(
+    () => (known ?? []).filter(({ ref }) => ref.system === system && ref.recordType === recordType),
+    [known, system, recordType],
   );
   const wanted = params.get('sample');
   const at = Math.max(
@@ -32,7 +38,7 @@ export function useRuleSamples({ system, recordType }: Trigger): RuleSamples {
   const sample = useSample(id).data;
   const all = useQueries({
     queries: list.slice(0, mostRead).map((each) => sampleQuery(each.id)),
-    combine: (results) => results.flatMap(({ data }) => data ?? []),
+    combine: dataOf,
   });
   const choose = useCallback(
     (chosen: string) =>
@@ -47,9 +53,12 @@ export function useRuleSamples({ system, recordType }: Trigger): RuleSamples {
       ),
     [setParams],
   );
-  const step = (by: 1 | -1) => {
-    const next = list[(at + by + list.length) % list.length];
-    if (next) choose(next.id);
-  };
+  const step = useCallback(
+    (by: 1 | -1) => {
+      const next = list[(at + by + list.length) % list.length];
+      if (next) choose(next.id);
+    },
+    [list, at, choose],
+  );
   return { list, present: id === undefined ? undefined : sample, all, choose, step };
 }

@@ -15,6 +15,7 @@ export function surroundingsOf(known: Known): Surroundings {
     surroundings = {
       catalog: new Catalog(known.systems),
       tables: new Map(known.tables.map((table) => [table.name, new TableIndex(table)])),
+      compiled: new Map(),
     };
     ready.set(known, surroundings);
   }

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react';
+import { startTransition, useEffect, useRef, useState } from 'react';
 import { askWorker } from './askWorker';
 import type { Known } from './known';
 import type { WorkInput, WorkName, WorkOutput } from './works';
@@ -36,7 +36,7 @@ export function useWork<N extends WorkName>(
         next.current = undefined;
         try {
           const output = await askWorker(work, asked, against);
-          setState({ output, of: asked });
+          startTransition(() => setState({ output, of: asked }));
         } catch (thrown) {
           setState({ error: thrown instanceof Error ? thrown.message : String(thrown), of: asked });
         }

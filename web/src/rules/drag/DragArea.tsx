@@ -6,26 +6,31 @@ import {
   useSensors,
   type DragEndEvent,
 } from '@dnd-kit/core';
-import { useState, type ReactNode } from 'react';
+import { useState, type ReactNode, type RefObject } from 'react';
 import { printPath } from '@vast-knot/core';
 import type { Dragged, DropPlace } from './useLineDrag';
 
+export type OnDrop = (dragged: Dragged, place: DropPlace) => void;
+
 interface DragAreaProps {
-  readonly onDrop: (dragged: Dragged, place: DropPlace) => void;
+  /** What a drop does, as the sheet says at the time. */
+  readonly dropRef: RefObject<OnDrop | null>;
   readonly children: ReactNode;
 }
+
+/** A press is no drag yet, so that names can still be pressed. One object, or all rows would be drawn with each keystroke. */
+const afterSomeWay = { activationConstraint: { distance: 6 } };
 
 /**
  * Where values of the payload and lines can be dragged onto target fields. All of it can be done with the keyboard too:
  * values are pressed, lines copied and pasted.
  */
-export function DragArea({ onDrop, children }: DragAreaProps) {
-  // A press is no drag yet, so that names can still be pressed.
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
+export function DragArea({ dropRef, children }: DragAreaProps) {
+  const sensors = useSensors(useSensor(PointerSensor, afterSomeWay));
   const [dragged, setDragged] = useState<Dragged>();
   const end = ({ active, over }: DragEndEvent) => {
     setDragged(undefined);
-    if (over) onDrop(active.data.current as Dragged, over.data.current as DropPlace);
+    if (over) dropRef.current?.(active.data.current as Dragged, over.data.current as DropPlace);
   };
   return (
     <DndContext

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import type { Finding, RuleBody } from '@vast-knot/core';
 import { count } from '../../parts/time';
 import { Verdict } from '../../parts/Verdict';
-import { useSheet } from '../SheetContext';
+import { useSheetState, useSheetTools } from '../SheetContext';
 import { FindingNote, SeverityCount } from './FindingNote';
 
 /** How many findings there are, and all of them on demand, each with the way to its place. */
@@ -14,7 +14,8 @@ export function FindingsList({
   readonly findings: readonly Finding[];
   readonly goTo: (line: string) => void;
 }) {
-  const { body, fix } = useSheet();
+  const { fix } = useSheetTools();
+  const { body } = useSheetState();
   const [open, setOpen] = useState(false);
   if (findings.length === 0) return <Verdict tone="settled">no findings</Verdict>;
   return (

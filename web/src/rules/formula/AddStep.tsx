@@ -6,14 +6,24 @@ import { stepFunctions } from './stepEdits';
 
 /** The functions that can be the next step, found by name or by what they mean. */
 export function AddStep({ onAdd }: { readonly onAdd: (name: string) => void }) {
+  const [open, setOpen] = useState(false);
+  if (open) return <StepChoice onAdd={onAdd} onClose={() => setOpen(false)} />;
+  return (
+    <button type="button" className="chip add" aria-haspopup="listbox" onClick={() => setOpen(true)}>
+      <IconPlus size={12} aria-hidden /> step
+    </button>
+  );
+}
+
+interface StepChoiceProps {
+  readonly onAdd: (name: string) => void;
+  readonly onClose: () => void;
+}
+
+/** Made only when it is asked for: the line at hand is drawn with every keystroke. */
+function StepChoice({ onAdd, onClose }: StepChoiceProps) {
   const [search, setSearch] = useState('');
-  const combobox = useCombobox({
-    onDropdownClose: () => {
-      combobox.resetSelectedOption();
-      setSearch('');
-    },
-    onDropdownOpen: () => combobox.focusSearchInput(),
-  });
+  const combobox = useCombobox({ defaultOpened: true, onDropdownClose: onClose });
   const wanted = search.trim().toLowerCase();
   const fitting = stepFunctions.filter(({ name, meaning }) =>
     `${name} ${meaning}`.toLowerCase().includes(wanted),
@@ -31,7 +41,7 @@ export function AddStep({ onAdd }: { readonly onAdd: (name: string) => void }) {
       }}
     >
       <Combobox.Target>
-        <button type="button" className="chip add" onClick={() => combobox.toggleDropdown()}>
+        <button type="button" className="chip add" onClick={() => combobox.closeDropdown()}>
           <IconPlus size={12} aria-hidden /> step
         </button>
       </Combobox.Target>
@@ -39,6 +49,7 @@ export function AddStep({ onAdd }: { readonly onAdd: (name: string) => void }) {
         <Combobox.Search
           size="xs"
           aria-label="Find a step"
+          autoFocus
           placeholder="What should happen next? upper, round, date …"
           value={search}
           onChange={(event) => {

@@ -1,5 +1,5 @@
 import { useId, useMemo } from 'react';
-import { findingsAt, mistakesAt, useSheet } from '../SheetContext';
+import { findingsAt, mistakesAt, noMistakes, useSheetState, useSheetTools } from '../SheetContext';
 import { FindingNotes } from '../findings/FindingNote';
 import { FormulaEditor } from './FormulaEditor';
 
@@ -15,19 +15,21 @@ interface ClauseFormulaProps {
 /** A formula in a clause of the sheet, with its findings below it. */
 export function ClauseFormula({ place, value, label, placeholder, onChange }: ClauseFormulaProps) {
   const id = useId();
-  const { problems, findings, scopeAt, fix, onEditor } = useSheet();
+  const { fix, onEditor } = useSheetTools();
+  const { problems, findings, scopeAt } = useSheetState();
   const mistakes = useMemo(
-    () => (value.trim() === '' ? [] : mistakesAt(problems, place, value.length)),
+    () => (value.trim() === '' ? noMistakes : mistakesAt(problems, place, value.length)),
     [problems, place, value],
   );
   const here = findingsAt(findings, place);
+  const scope = useMemo(() => scopeAt(place), [scopeAt, place]);
   return (
     <>
       <FormulaEditor
         value={value}
         label={label}
         placeholder={placeholder}
-        scope={scopeAt(place)}
+        scope={scope}
         mistakes={mistakes}
         describedBy={here.length > 0 ? id : undefined}
         onChange={onChange}

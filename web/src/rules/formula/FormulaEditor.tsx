@@ -1,8 +1,9 @@
 import { startCompletion } from '@codemirror/autocomplete';
-import { setDiagnostics } from '@codemirror/lint';
+import { diagnosticCount, setDiagnostics } from '@codemirror/lint';
 import { Compartment, EditorState } from '@codemirror/state';
 import { EditorView, keymap, placeholder as placeholderText } from '@codemirror/view';
 import { useEffect, useRef } from 'react';
+import { flushSync } from 'react-dom';
 import type { Scope } from '@vast-knot/core';
 import { useMayChange } from '../../frame/useRole';
 import { formulaLanguage, fromOutside } from './formulaLanguage';
@@ -71,8 +72,11 @@ export function FormulaEditor(props: FormulaEditorProps) {
           EditorView.editable.of(mayChange),
           aria.current.of([]),
           EditorView.updateListener.of((update) => {
-            if (update.docChanged && update.transactions.some((change) => !change.annotation(fromOutside)))
-              latest.current.onChange(update.state.doc.toString());
+            if (update.docChanged && update.transactions.some((change) => !change.annotation(fromOutside))) {
+              const text = update.state.doc.toString();
+              // Drawn before the next frame; only the editor's own update has to end first.
+              queueMicrotask(() => flushSync(() => latest.current.onChange(text)));
+            }
             if (update.focusChanged && update.view.hasFocus) latest.current.onFocus?.(update.view);
           }),
         ],
@@ -113,7 +117,7 @@ export function FormulaEditor(props: FormulaEditorProps) {
 
   useEffect(() => {
     const editor = view.current;
-    if (!editor) return;
+    if (!editor || (mistakes.length === 0 && diagnosticCount(editor.state) === 0)) return;
     const { length } = editor.state.doc;
     const diagnostics = mistakes.map(({ message, start, end }) => {
       const from = Math.min(start, Math.max(0, length - 1));

@@ -20,19 +20,23 @@ export function StepChip({ chain, step, at, onChange }: StepChipProps) {
     setOpen(false);
     onChange(formula);
   };
+  const chip = (
+    <button
+      type="button"
+      className="chip"
+      aria-label={`Step ${at + 1}: ${stepWords(step)}`}
+      aria-expanded={open}
+      disabled={!mayChange}
+      onClick={() => setOpen(!open)}
+    >
+      {stepWords(step)}
+    </button>
+  );
+  // What opens is made only then: the line at hand is drawn with every keystroke.
+  if (!open) return chip;
   return (
-    <Popover opened={open} onChange={setOpen} width={290} position="bottom-start">
-      <Popover.Target>
-        <button
-          type="button"
-          className="chip"
-          aria-label={`Step ${at + 1}: ${stepWords(step)}`}
-          disabled={!mayChange}
-          onClick={() => setOpen(!open)}
-        >
-          {stepWords(step)}
-        </button>
-      </Popover.Target>
+    <Popover opened onChange={setOpen} width={290} position="bottom-start">
+      <Popover.Target>{chip}</Popover.Target>
       <Popover.Dropdown>
         <strong className="mono">{step.name}</strong>
         <div className="small dim">{functionNamed(step.name)?.meaning}</div>

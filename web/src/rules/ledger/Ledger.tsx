@@ -1,4 +1,4 @@
-import { Fragment, useMemo, useState } from 'react';
+import { Fragment, memo, useCallback, useMemo, useState } from 'react';
 import {
   leafFields,
   readPath,
@@ -7,16 +7,14 @@ import {
   type LeafField,
   type RecordType,
   type Sample,
-  type Suggestion,
   type WriteAction,
 } from '@vast-knot/core';
 import { useMayChange } from '../../frame/useRole';
 import { SystemTag } from '../../parts/SystemTag';
 import type { Known } from '../../work/known';
-import { useWork } from '../../work/useWork';
-import type { FormulaMistake } from '../formula/FormulaEditor';
-import type { LiveAction } from '../live/useLive';
-import { mistakesAt, useSheet } from '../SheetContext';
+import { useLive } from '../live/useLive';
+import type { LiveReach } from '../live/useReach';
+import { mistakesAt, noMistakes, useSheetTools, type SheetState } from '../SheetContext';
 import { LedgerRow } from './LedgerRow';
 import { LedgerToolbar } from './LedgerToolbar';
 import { LineDetail } from './LineDetail';
@@ -29,14 +27,18 @@ import { WhoseValues } from './WhoseValues';
 import { useLedgerClipboard } from './useLedgerClipboard';
 import { useRowDeeds } from './useRowDeeds';
 import type { LedgerView } from './useLedgerView';
+import { useSuggestions } from './useSuggestions';
 
 interface LedgerProps {
   readonly at: number;
   readonly action: WriteAction;
+  readonly state: SheetState;
   readonly system: string;
   readonly type: RecordType;
   readonly compiled: CompiledWrite | undefined;
-  readonly live: LiveAction | undefined;
+  readonly reach: LiveReach;
+  /** Which of the reached records the values are of. */
+  readonly present: number;
   readonly known: Known;
   readonly ruleId: string;
   readonly samples: readonly Sample[];
@@ -45,21 +47,22 @@ interface LedgerProps {
   readonly current: boolean;
   /** The field at hand, if it is one of this ledger. */
   readonly active: string | undefined;
-  readonly setActive: (field: string | undefined) => void;
+  readonly setActive: (line: string | undefined) => void;
 }
 
-const noMistakes: readonly FormulaMistake[] = [];
 const noFindings: readonly Finding[] = [];
 
 /** One row per target field: how its value is made, what it would be for the sample, what is there now. */
-export function Ledger(props: LedgerProps) {
+export const Ledger = memo(function Ledger(props: LedgerProps) {
   const {
     at,
     action,
+    state,
     system,
     type,
     compiled,
-    live,
+    reach,
+    present,
     known,
     ruleId,
     samples,
@@ -68,7 +71,9 @@ export function Ledger(props: LedgerProps) {
     active,
     setActive,
   } = props;
-  const { body, edit, findings, problems, scopeAt } = useSheet();
+  const { ids, at: shownAt, values: live } = useLive(compiled, reach, present);
+  const { edit } = useSheetTools();
+  const { body, findings, problems, scopeAt } = state;
   const mayChange = useMayChange();
   const place = `actions/${at}`;
   const setAction = useMemo(
@@ -86,7 +91,7 @@ export function Ledger(props: LedgerProps) {
     [action],
   );
   const byLine = useMemo(() => findingsByLine(findings, place), [findings, place]);
-  const suggested = useSuggestions(view.suggesting && mayChange, { ruleId, at, samples }, known);
+  const suggested = useSuggestions(view.suggesting && mayChange, { body, ruleId, at, samples }, known);
   const shown = useShownLeaves(leaves, action, view, (path) => {
     if (path === active) return true;
     const index = lineAt.get(path)?.index;
@@ -104,7 +109,13 @@ export function Ledger(props: LedgerProps) {
     }
   });
   const order = shown.flatMap(({ leaves: inside }) => inside.map(({ path }) => path));
-  const deeds = useRowDeeds({ at, setAction, setActive, order });
+  const activate = useCallback(
+    (field: string | undefined) => setActive(field === undefined ? undefined : `${at}/${field}`),
+    [setActive, at],
+  );
+  const { put } = view;
+  const showMany = useCallback((field: string) => put('column', `${at}/${field}`), [put, at]);
+  const deeds = useRowDeeds({ at, setAction, setActive: activate, showMany, order });
   const clipboard = useLedgerClipboard({
     action,
     leaves,
@@ -113,14 +124,18 @@ export function Ledger(props: LedgerProps) {
     on: mayChange && current,
   });
   const scope = useMemo(() => scopeAt(place), [scopeAt, place]);
-  const column = (field: string) => view.put('column', `${at}/${field}`);
   return (
     <div className="clause wide" data-action={at}>
       <div>
         <span className="ledger-title">
           <span className="word">then</span> write to <SystemTag system={system} />
-          <TargetChoice body={body} action={action} setAction={setAction} />
-          <WhoseValues live={live} put={view.put} />
+          <TargetChoice
+            trigger={body.trigger}
+            finds={body.finds}
+            target={action.target}
+            setAction={setAction}
+          />
+          <WhoseValues ids={ids} at={shownAt} put={view.put} />
         </span>
         <LedgerToolbar view={view} fields={leaves.length} lines={action.lines.length} />
         {view.suggesting && mayChange && <SuggestionBar suggestions={suggested} onAccept={deeds.acceptAll} />}
@@ -185,12 +200,12 @@ export function Ledger(props: LedgerProps) {
                       now={live && readPath(live.target, path)}
                       known={live !== undefined}
                       suggestion={line ? undefined : suggested?.find(({ field }) => field === path)}
-                      scope={scope}
+                      scope={path === active ? scope : undefined}
                       deeds={deeds.row}
                     >
                       {path === active && line && (
                         <LineDetail
-                          place={place}
+                          scope={scope}
                           leaf={leaf}
                           line={line}
                           compiled={compiled?.lines.find(({ field }) => field === path)}
@@ -202,8 +217,7 @@ export function Ledger(props: LedgerProps) {
                               ? deeds.row.set(path, { reference })
                               : setAction((known) => withoutReference(known, path))
                           }
-                          onRemove={() => deeds.remove(path)}
-                          onColumn={() => column(path)}
+                          deeds={deeds.row}
                         />
                       )}
                     </LedgerRow>
@@ -217,7 +231,7 @@ export function Ledger(props: LedgerProps) {
       </div>
     </div>
   );
-}
+});
 
 /** The findings of an action by the place of the line that they are about. */
 function findingsByLine(
@@ -250,21 +264,4 @@ function useShownLeaves(
     ({ path, label }) => fits(path) && `${label} ${path}`.toLowerCase().includes(wanted),
   );
   return groupLeaves(sortLeaves(fitting, sort, kept.made), group, kept.made);
-}
-
-function useSuggestions(
-  on: boolean,
-  {
-    ruleId,
-    at,
-    samples,
-  }: { readonly ruleId: string; readonly at: number; readonly samples: readonly Sample[] },
-  known: Known,
-): readonly Suggestion[] | undefined {
-  const { body } = useSheet();
-  const input = useMemo(
-    () => (on ? { rule: { ...body, id: ruleId, version: 0 }, action: at, samples } : undefined),
-    [on, body, ruleId, at, samples],
-  );
-  return useWork('suggestions', input, known).output;
 }

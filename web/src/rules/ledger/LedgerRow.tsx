@@ -9,7 +9,7 @@ import { useLineDrag } from '../drag/useLineDrag';
 import { FindingNotes } from '../findings/FindingNote';
 import { FormulaEditor, type FormulaMistake } from '../formula/FormulaEditor';
 import { FormulaText, type FormulaView } from '../formula/FormulaText';
-import { useSheet } from '../SheetContext';
+import { useSheetTools } from '../SheetContext';
 import { policyShort } from './policyWords';
 import { percent } from './SuggestionBar';
 
@@ -21,6 +21,9 @@ export interface RowDeeds {
   readonly move: (field: string, step: 1 | -1 | 0) => void;
   readonly select: (field: string, extend: boolean) => void;
   readonly accept: (suggestion: Suggestion) => void;
+  readonly remove: (field: string) => void;
+  /** Shows what the line gives for many records. */
+  readonly showMany: (field: string) => void;
 }
 
 interface LedgerRowProps {
@@ -47,7 +50,7 @@ interface LedgerRowProps {
 export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
   const { action, leaf, line, active, selected, findings, report, now, known, suggestion, deeds } = props;
   const { path, label, field } = leaf;
-  const { fix } = useSheet();
+  const { fix } = useSheetTools();
   const mayChange = useMayChange();
   const { over, listeners, setDragNode, setDropNode } = useLineDrag(
     action,
@@ -145,7 +148,7 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
 function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | undefined }) {
   const { leaf, line, active, view, mistakes, scope, deeds, describedBy } = props;
   const { path, label, field } = leaf;
-  const { onEditor } = useSheet();
+  const { onEditor } = useSheetTools();
   const mayChange = useMayChange();
   const formula = line?.formula ?? '';
   const keys = useMemo(
@@ -198,5 +201,17 @@ function sameRow(a: LedgerRowProps, b: LedgerRowProps): boolean {
   const { report: before, now: heldBefore, ...others } = a;
   const { report, now, ...rest } = b;
   const same = (Object.keys(rest) as (keyof typeof rest)[]).every((name) => rest[name] === others[name]);
-  return same && JSON.stringify([before, heldBefore]) === JSON.stringify([report, now]);
+  return same && sameJson(heldBefore, now) && sameReport(before, report);
+}
+
+function sameReport(a: LineReport | undefined, b: LineReport | undefined): boolean {
+  if (!a || !b) return a === b;
+  if (a.verdict !== b.verdict || a.because !== b.because) return false;
+  return 'json' in a.value && 'json' in b.value
+    ? sameJson(a.value.json, b.value.json)
+    : JSON.stringify(a.value) === JSON.stringify(b.value);
+}
+
+function sameJson(a: Json | undefined, b: Json | undefined): boolean {
+  return a === b || (typeof a === 'object' && JSON.stringify(a) === JSON.stringify(b));
 }

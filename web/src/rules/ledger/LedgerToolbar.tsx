@@ -1,5 +1,6 @@
 import { Button, SegmentedControl, Select, TextInput } from '@mantine/core';
 import { IconBulb } from '@tabler/icons-react';
+import { memo } from 'react';
 import { useMayChange } from '../../frame/useRole';
 import type { LedgerView } from './useLedgerView';
 
@@ -10,7 +11,7 @@ interface LedgerToolbarProps {
 }
 
 /** What of a ledger is shown, in what order, and how. */
-export function LedgerToolbar({ view, fields, lines }: LedgerToolbarProps) {
+export const LedgerToolbar = memo(function LedgerToolbar({ view, fields, lines }: LedgerToolbarProps) {
   const mayChange = useMayChange();
   const { put } = view;
   return (
@@ -79,4 +80,4 @@ export function LedgerToolbar({ view, fields, lines }: LedgerToolbarProps) {
       )}
     </div>
   );
-}
+});

@@ -1,4 +1,5 @@
 import { Button } from '@mantine/core';
+import { memo } from 'react';
 import {
   explainChain,
   explainForReport,
@@ -8,18 +9,20 @@ import {
   type LeafField,
   type LineReport,
   type MappingLine,
+  type Scope,
 } from '@vast-knot/core';
 import { useMayChange } from '../../frame/useRole';
 import { Explained } from '../../parts/ReportedValue';
 import { Steps } from '../formula/Steps';
 import { chainOf } from '../formula/stepEdits';
 import type { LiveAction } from '../live/useLive';
-import { useSheet } from '../SheetContext';
+import { useSheetTools } from '../SheetContext';
+import type { RowDeeds } from './LedgerRow';
 import { PolicyChoice } from './PolicyChoice';
 import { ReferenceKey } from './ReferenceKey';
 
 interface LineDetailProps {
-  readonly place: string;
+  readonly scope: Scope | undefined;
   readonly leaf: LeafField;
   readonly line: MappingLine;
   /** Undefined while the line has a mistake. */
@@ -28,15 +31,13 @@ interface LineDetailProps {
   readonly report: LineReport | undefined;
   readonly set: (change: Partial<MappingLine>) => void;
   readonly setReference: (reference: MappingLine['reference']) => void;
-  readonly onRemove: () => void;
-  readonly onColumn: () => void;
+  readonly deeds: RowDeeds;
 }
 
 /** The line at hand, opened below its row: its steps with their values, when it is written, what its key names. */
 export function LineDetail(props: LineDetailProps) {
-  const { place, leaf, line, compiled, live, report, set, setReference, onRemove, onColumn } = props;
-  const { surroundings, scopeAt } = useSheet();
-  const mayChange = useMayChange();
+  const { scope, leaf, line, compiled, live, report, set, setReference, deeds } = props;
+  const { surroundings } = useSheetTools();
   const chain = chainOf(line.formula);
   const explained = compiled && live ? explainChain(compiled.compiled, live.env) : undefined;
   // A formula of one name says nothing more when its parts are listed.
@@ -46,12 +47,7 @@ export function LineDetail(props: LineDetailProps) {
     <div className="line-detail">
       <div>
         {chain && (
-          <Steps
-            chain={chain}
-            explained={explained}
-            scope={scopeAt(place)}
-            onChange={(formula) => set({ formula })}
-          />
+          <Steps chain={chain} explained={explained} scope={scope} onChange={(formula) => set({ formula })} />
         )}
         {leaf.field.type === 'reference' && (
           <ReferenceKey
@@ -75,20 +71,33 @@ export function LineDetail(props: LineDetailProps) {
           values={compiled && live && report && policyValues(compiled, live, report)}
           onChange={(policy) => set({ policy })}
         />
-        <div style={{ display: 'flex', gap: 4 }}>
-          <Button variant="subtle" onClick={onColumn}>
-            Over many records
-          </Button>
-          {mayChange && (
-            <Button variant="subtle" color="rust" onClick={onRemove}>
-              Remove
-            </Button>
-          )}
-        </div>
+        <LineDeeds field={leaf.path} deeds={deeds} />
       </div>
     </div>
   );
 }
+
+const LineDeeds = memo(function LineDeeds({
+  field,
+  deeds,
+}: {
+  readonly field: string;
+  readonly deeds: RowDeeds;
+}) {
+  const mayChange = useMayChange();
+  return (
+    <div style={{ display: 'flex', gap: 4 }}>
+      <Button variant="subtle" onClick={() => deeds.showMany(field)}>
+        Over many records
+      </Button>
+      {mayChange && (
+        <Button variant="subtle" color="rust" onClick={() => deeds.remove(field)}>
+          Remove
+        </Button>
+      )}
+    </div>
+  );
+});
 
 /** What the formula gives without any policy, beside what is there. */
 function policyValues(

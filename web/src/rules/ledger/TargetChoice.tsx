@@ -1,34 +1,37 @@
+import { memo } from 'react';
 import { Select } from '@mantine/core';
 import type { RuleBody, WriteAction } from '@vast-knot/core';
 import { useMayChange } from '../../frame/useRole';
-import { useSheet } from '../SheetContext';
+import { useSheetTools } from '../SheetContext';
 
 interface TargetChoiceProps {
-  readonly body: RuleBody;
-  readonly action: WriteAction;
+  readonly trigger: RuleBody['trigger'];
+  readonly finds: RuleBody['finds'];
+  readonly target: string;
   readonly setAction: (change: (action: WriteAction) => WriteAction) => void;
 }
 
 /** Which record is written: the triggering one, or one that was found. */
-export function TargetChoice({ body, action, setAction }: TargetChoiceProps) {
-  const { surroundings } = useSheet();
+export const TargetChoice = memo(function TargetChoice(props: TargetChoiceProps) {
+  const { trigger, finds, target, setAction } = props;
+  const { surroundings } = useSheetTools();
   const mayChange = useMayChange();
-  const { system, recordType } = body.trigger;
+  const { system, recordType } = trigger;
   const type = surroundings.catalog.recordType(system, recordType);
   return (
     <Select
       aria-label="Record that is written"
       data={[
         { value: 'record', label: `the ${type?.label.toLowerCase() ?? 'record'} itself` },
-        ...body.finds.map(({ alias, several }) => ({
+        ...finds.map(({ alias, several }) => ({
           value: alias,
           label: `${several === 'each' ? 'each' : 'the'} ${alias}`,
         })),
       ]}
-      value={action.target}
+      value={target}
       disabled={!mayChange}
-      onChange={(target) => target !== null && setAction((known) => ({ ...known, target }))}
+      onChange={(chosen) => chosen !== null && setAction((known) => ({ ...known, target: chosen }))}
       w={190}
     />
   );
-}
+});

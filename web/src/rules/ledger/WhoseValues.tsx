@@ -1,29 +1,30 @@
 import { Select } from '@mantine/core';
+import { memo } from 'react';
 import { count } from '../../parts/time';
-import type { LiveAction } from '../live/useLive';
 import type { LedgerView } from './useLedgerView';
 
-/** Which of the records that the sample reaches the values are of. */
-export function WhoseValues({
-  live,
-  put,
-}: {
-  readonly live: LiveAction | undefined;
+interface WhoseValuesProps {
+  /** The records that the sample reaches; undefined when it reaches none. */
+  readonly ids: readonly string[] | undefined;
+  readonly at: number;
   readonly put: LedgerView['put'];
-}) {
-  if (!live)
+}
+
+/** Which of the records that the sample reaches the values are of. */
+export const WhoseValues = memo(function WhoseValues({ ids, at, put }: WhoseValuesProps) {
+  if (!ids)
     return <span className="small dim whose">The sample reaches no record here: no values to show.</span>;
   return (
     <span className="small dim whose">
       values of
       <Select
         aria-label="Record whose values are shown"
-        data={live.ids.map((id, index) => ({ value: String(index), label: id }))}
-        value={String(live.at)}
+        data={ids.map((id, index) => ({ value: String(index), label: id }))}
+        value={String(at)}
         onChange={(value) => put('record', value === '0' ? '' : (value ?? ''))}
         w={104}
       />
-      of {count(live.ids.length, 'record')} reached
+      of {count(ids.length, 'record')} reached
     </span>
   );
-}
+});

@@ -1,4 +1,4 @@
-import { useCallback } from 'react';
+import { useCallback, useMemo } from 'react';
 import { useSearchParams } from 'react-router';
 import type { FormulaView } from '../formula/FormulaText';
 import { groupings, sorts, type Grouping, type Sort } from './rowOrder';
@@ -33,15 +33,18 @@ export function useLedgerView(): LedgerView {
       ),
     [setParams],
   );
-  return {
-    show: oneOf(shows, params.get('show')),
-    search: params.get('field') ?? '',
-    sort: oneOf(sorts, params.get('sort')),
-    group: oneOf(groupings, params.get('group')),
-    as: params.get('as') === 'text' ? 'text' : 'steps',
-    suggesting: params.get('suggest') === 'yes',
-    put,
-  };
+  return useMemo(
+    () => ({
+      show: oneOf(shows, params.get('show')),
+      search: params.get('field') ?? '',
+      sort: oneOf(sorts, params.get('sort')),
+      group: oneOf(groupings, params.get('group')),
+      as: params.get('as') === 'text' ? 'text' : 'steps',
+      suggesting: params.get('suggest') === 'yes',
+      put,
+    }),
+    [params, put],
+  );
 }
 
 /** The value that the address names, or the first there is. */

@@ -7,12 +7,13 @@ interface Setup {
   readonly at: number;
   readonly setAction: (change: (action: WriteAction) => WriteAction, part?: string) => void;
   readonly setActive: (field: string | undefined) => void;
+  readonly showMany: (field: string) => void;
   /** The fields as they are shown. */
   readonly order: readonly string[];
 }
 
 /** Everything that is done with the rows of a ledger, and which of them are selected. */
-export function useRowDeeds({ at, setAction, setActive, order }: Setup) {
+export function useRowDeeds({ at, setAction, setActive, showMany, order }: Setup) {
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set());
   const shown = useRef(order);
   const lastSelected = useRef<string>(undefined);
@@ -47,17 +48,18 @@ export function useRowDeeds({ at, setAction, setActive, order }: Setup) {
           return next;
         });
       },
+      remove: (field) => {
+        setActive(undefined);
+        setAction((known) => removeLines(known, new Set([field])));
+      },
+      showMany,
       accept: ({ field, formula }) => setAction((known) => setLine(known, field, { formula })),
     };
-  }, [at, setAction, setActive]);
+  }, [at, setAction, setActive, showMany]);
   return {
     row,
     selected,
     clear: () => setSelected(new Set()),
-    remove: (field: string) => {
-      setActive(undefined);
-      setAction((known) => removeLines(known, new Set([field])));
-    },
     removeSelected: () => {
       setAction((known) => removeLines(known, selected));
       setSelected(new Set());

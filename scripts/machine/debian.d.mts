@@ -1,0 +1,2 @@
+/** The types of `debian.mjs`. */
+export function chromium(): Promise<string>;

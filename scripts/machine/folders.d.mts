@@ -1,0 +1,3 @@
+/** The types of `folders.mjs`. */
+export const root: string;
+export const local: string;
