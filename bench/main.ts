@@ -2,12 +2,16 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { benchLedger } from './ledger';
 import { benchInterface } from './interface';
+import { benchMillionRows } from './millionRows';
 import { benchPropagation } from './propagation';
+import { benchThirtyLines } from './thirtyLines';
 import type { Figure } from './timing';
 
 /** `npm run bench`: every figure in one run, as a table and as JSON in `bench/results/`. */
 const all = {
   ledger: benchLedger,
+  thirtyLines: benchThirtyLines,
+  millionRows: benchMillionRows,
   interface: benchInterface,
   propagation: benchPropagation,
 };

@@ -86,6 +86,10 @@ function encodeChoices(field: Field, values: readonly Value[]) {
 }
 
 function encodeNumber(field: Field, value: Value) {
+  // Whole numbers within ±2^53, which most are, need no exact arithmetic.
+  if (typeof value === 'number' && value >= (field.min ?? value) && value <= (field.max ?? value)) {
+    return { json: value };
+  }
   if (!isNumberValue(value)) return misfit(field, 'a number', value);
   const number = new Exact(value);
   if (field.type === 'integer' && !number.isInteger()) {

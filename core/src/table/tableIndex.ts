@@ -13,7 +13,8 @@ export class TableIndex {
   private readonly validity: { readonly from: number; readonly to: number } | undefined;
   private readonly bound: { readonly at: number; readonly numeric: boolean } | undefined;
   private readonly byValue = new Map<number, ReadonlyMap<string, Row>>();
-  private readonly plain: boolean;
+  /** Whether keys lead to one row each, on every day. */
+  readonly plain: boolean;
 
   constructor(readonly table: LookupTable) {
     this.keys = keyColumns(table);
@@ -54,6 +55,11 @@ export class TableIndex {
     const at = this.table.columns.findIndex((column) => column.name === name);
     const column = this.table.columns[at];
     return column && { at, column };
+  }
+
+  /** The row for the key of a plain table with one key column. */
+  findPlain(key: Json): Row | undefined {
+    return this.rowByKey.get(foldKey(key, this.caseless));
   }
 
   /** The row for these keys, in the order of the key columns, that holds on a day (ISO date, for validity dates). */

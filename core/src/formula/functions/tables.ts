@@ -86,7 +86,17 @@ function typeTable(call: Call, context: TypingContext): Typed | FormulaError {
     const row = index.find(keys, table.validity ? dayOf(env) : '');
     return row ? decode(row[column.at]) : miss(keys);
   };
-  return { node: call, type, children, run };
+  const [only, ...others] = children;
+  if (!only || others.length > 0 || !index.plain) return { node: call, type, children, run };
+  // Most tables have one key and no ranges: the same as above, without lists.
+  const runPlain = (env: Env): Value => {
+    const value = only.run(env);
+    if (value === null || value === '' || value instanceof FormulaError) return value === '' ? null : value;
+    const key = typeof value === 'number' || typeof value === 'boolean' ? value : toText(value);
+    const row = index.findPlain(key);
+    return row ? decode(row[column.at]) : miss([key]);
+  };
+  return { node: call, type, children, run: runPlain };
 }
 
 function typeTableKey(call: Call, context: TypingContext): Typed | FormulaError {
