@@ -1,6 +1,7 @@
 import { exampleEnv, exampleScope } from '../formula/testScope';
 import type { Scope } from '../formula/scope';
 import type { Field } from '../model/system';
+import { TableIndex } from '../table/tableIndex';
 import { nameSimilarity } from './similarity';
 import { suggestLines, type Evidence } from './suggest';
 
@@ -36,6 +37,22 @@ test('values that stand on both sides now suggest how they are turned, through t
     zone: 'TABLE("Ports to tariff zones", \'Home Port\', "zone")',
   });
   expect(formulas(evidence)).not.toHaveProperty('remarks');
+});
+
+test('what a table gives for keys that it does not have is no evidence', () => {
+  const always = new TableIndex({
+    name: 'Desks',
+    columns: [
+      { name: 'port', label: 'Port', type: 'text', key: true },
+      { name: 'desk', label: 'Desk', type: 'text', key: false },
+    ],
+    rows: [['ELSEWHERE', 'South']],
+    matching: 'exact',
+    onMiss: 'default',
+    defaultRow: [null, 'left of the gate'],
+  });
+  const found = suggestLines({ ...scope, tables: new Map([['Desks', always]]) }, new Set(), evidence);
+  expect(found.map(({ field }) => field)).not.toContain('remarks');
 });
 
 test('a suggestion says how sure it is and why', () => {

@@ -62,7 +62,7 @@ function sourcesOf(scope: Scope): readonly LeafField[] {
 }
 
 function candidatesFrom(scope: Scope, evidence: readonly Evidence[]): readonly Candidate[] {
-  const formulas: { source: LeafField; text: string; words: string; plain: boolean }[] = [];
+  const formulas: { source: LeafField; text: string; words: string; plain: boolean; counts?: string }[] = [];
   for (const source of sourcesOf(scope)) {
     for (const { formula, words } of evidence.length > 0 ? turns : turns.slice(0, 1)) {
       formulas.push({ source, text: formula.replace('%', () => source.path), words, plain: formula === '%' });
@@ -71,15 +71,20 @@ function candidatesFrom(scope: Scope, evidence: readonly Evidence[]): readonly C
       if (keyCount !== 1) continue;
       for (const column of table.columns.filter(({ key }) => !key)) {
         const text = `TABLE("${name}", ${source.path}, "${column.name}")`;
-        formulas.push({ source, text, words: `through “${name}”`, plain: false });
+        // What a table gives for a key that it does not have says nothing about the key.
+        const counts = `INTABLE("${name}", ${source.path})`;
+        formulas.push({ source, text, words: `through “${name}”`, plain: false, counts });
       }
     }
   }
-  return formulas.flatMap(({ source, text, words, plain }): Candidate[] => {
+  return formulas.flatMap(({ source, text, words, plain, counts }): Candidate[] => {
     const compiled = compile(text, scope);
     if (!compiled.ok) return [];
     const { formula } = compiled;
-    const values = evidence.map(({ env }) => formula.run(env));
+    const counted = counts === undefined ? undefined : compile(counts, scope);
+    const values = evidence.map(({ env }) =>
+      counted?.ok && counted.formula.run(env) !== true ? null : formula.run(env),
+    );
     return [{ source, formula, words, plain, values }];
   });
 }

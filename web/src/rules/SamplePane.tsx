@@ -59,7 +59,11 @@ export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
               <IconChevronRight size={14} />
             </ActionIcon>
           </div>
-          {report && <RuleAnswer report={report} sample={sample.id} />}
+          {report ? (
+            <RuleAnswer report={report} sample={sample.id} />
+          ) : (
+            <div className="note answer-place dim">Nothing is computed while the rule has mistakes.</div>
+          )}
           <p className="small dim" style={{ margin: '10px 0 4px' }}>
             <SystemTag system={sample.event.ref.system} /> {type?.label}{' '}
             <span className="mono">{sample.event.ref.id}</span> {sample.event.kind}. Press a name to use it in

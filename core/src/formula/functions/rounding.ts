@@ -1,7 +1,7 @@
 import Decimal from 'decimal.js';
 import { FormulaError } from '../error';
 import { compareNumbers, divide, isZero, multiply } from '../numeric';
-import { decimal, integer } from '../type';
+import { decimal, integer, type Type } from '../type';
 import { Exact, settleNumber, type NumberValue } from '../value';
 import { define, integerParam, numberParam, optional } from './define';
 
@@ -28,13 +28,18 @@ function toMultiple(
   return multiply(settleNumber(new Exact(times).toDecimalPlaces(0, mode)), step);
 }
 
+/** Without places, or without a step, what is rounded is whole. */
+function wholeWithoutPlaces(args: readonly Type[]): Type {
+  return args.length < 2 ? integer : decimal;
+}
+
 export const roundingFunctions = [
   define({
     name: 'ROUND',
     family: 'number',
     meaning: 'The number rounded to so many places; halves go away from zero.',
     params: [numberParam('number'), optional(integerParam('places'))],
-    result: decimal,
+    result: wholeWithoutPlaces,
     examples: [
       { formula: 'ROUND(2.5)', gives: '3' },
       { formula: 'ROUND(-1.005, 2)', gives: '-1.01' },
@@ -47,7 +52,7 @@ export const roundingFunctions = [
     family: 'number',
     meaning: 'The number rounded away from zero to so many places.',
     params: [numberParam('number'), optional(integerParam('places'))],
-    result: decimal,
+    result: wholeWithoutPlaces,
     examples: [
       { formula: 'ROUNDUP(2.01, 1)', gives: '2.1' },
       { formula: 'ROUNDUP(-2.1)', gives: '-3' },
@@ -60,7 +65,7 @@ export const roundingFunctions = [
     family: 'number',
     meaning: 'The number rounded towards zero to so many places.',
     params: [numberParam('number'), optional(integerParam('places'))],
-    result: decimal,
+    result: wholeWithoutPlaces,
     examples: [
       { formula: 'ROUNDDOWN(2.99, 1)', gives: '2.9' },
       { formula: 'ROUNDDOWN(1234, -2)', gives: '1200' },
@@ -73,7 +78,7 @@ export const roundingFunctions = [
     family: 'number',
     meaning: 'The number rounded to so many places; halves go to the even neighbour.',
     params: [numberParam('number'), optional(integerParam('places'))],
-    result: decimal,
+    result: wholeWithoutPlaces,
     examples: [
       { formula: 'ROUNDEVEN(2.5)', gives: '2' },
       { formula: 'ROUNDEVEN(0.135, 2)', gives: '0.14' },
@@ -86,7 +91,7 @@ export const roundingFunctions = [
     family: 'number',
     meaning: 'The number cut after so many places.',
     params: [numberParam('number'), optional(integerParam('places'))],
-    result: decimal,
+    result: wholeWithoutPlaces,
     examples: [
       { formula: 'TRUNC(-2.9)', gives: '-2' },
       { formula: 'TRUNC(2.345, 2)', gives: '2.34' },
@@ -112,7 +117,7 @@ export const roundingFunctions = [
     family: 'number',
     meaning: 'The number rounded up to a multiple of a step; of 1, when none is given.',
     params: [numberParam('number'), optional(numberParam('step'))],
-    result: decimal,
+    result: wholeWithoutPlaces,
     examples: [
       { formula: 'CEILING(2.1)', gives: '3' },
       { formula: 'CEILING(7.3, 0.25)', gives: '7.5' },
@@ -125,7 +130,7 @@ export const roundingFunctions = [
     family: 'number',
     meaning: 'The number rounded down to a multiple of a step; of 1, when none is given.',
     params: [numberParam('number'), optional(numberParam('step'))],
-    result: decimal,
+    result: wholeWithoutPlaces,
     examples: [
       { formula: 'FLOOR(2.9)', gives: '2' },
       { formula: 'FLOOR(7.3, 0.25)', gives: '7.25' },

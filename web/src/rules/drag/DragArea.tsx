@@ -1,6 +1,7 @@
 import {
   DndContext,
   DragOverlay,
+  pointerWithin,
   PointerSensor,
   useSensor,
   useSensors,
@@ -35,6 +36,7 @@ export function DragArea({ dropRef, children }: DragAreaProps) {
   return (
     <DndContext
       sensors={sensors}
+      collisionDetection={pointerWithin}
       onDragStart={({ active }) => setDragged(active.data.current as Dragged)}
       onDragCancel={() => setDragged(undefined)}
       onDragEnd={end}

@@ -1,4 +1,9 @@
-import { startCompletion } from '@codemirror/autocomplete';
+import {
+  acceptCompletion,
+  closeCompletion,
+  completionStatus,
+  startCompletion,
+} from '@codemirror/autocomplete';
 import { diagnosticCount, setDiagnostics } from '@codemirror/lint';
 import { Compartment, EditorState } from '@codemirror/state';
 import { EditorView, keymap, placeholder as placeholderText } from '@codemirror/view';
@@ -57,12 +62,12 @@ export function FormulaEditor(props: FormulaEditorProps) {
         doc: latest.current.value,
         extensions: [
           keymap.of([
-            { key: 'Enter', run: () => (latest.current.onEnter?.(), true) },
+            { key: 'Enter', run: (view) => takeCompletion(view) || (latest.current.onEnter?.(), true) },
             { key: 'Alt-ArrowDown', run: () => (latest.current.onMove?.(1), true) },
             { key: 'Alt-ArrowUp', run: () => (latest.current.onMove?.(-1), true) },
             {
               key: 'Escape',
-              run: () => (latest.current.onEscape?.(), latest.current.onEscape !== undefined),
+              run: (view) => closeCompletion(view) || (latest.current.onEscape?.(), true),
             },
             { key: 'Ctrl-Space', run: startCompletion },
           ]),
@@ -130,6 +135,11 @@ export function FormulaEditor(props: FormulaEditorProps) {
     if (autoFocus) view.current?.focus();
   }, [autoFocus]);
   return <div ref={host} className="formula-editor" />;
+}
+
+/** Enter belongs to the completions while they are open, even in the moment before one can be taken. */
+function takeCompletion(view: EditorView): boolean {
+  return acceptCompletion(view) || completionStatus(view.state) === 'active';
 }
 
 /** Puts text where the cursor stands, as if it were typed. */

@@ -29,7 +29,11 @@ export async function suggestionsFor(
     if (!sound || evidence.length >= mostEvidence) break;
     const workspace = new MemoryWorkspace(surroundings.catalog, sample.records);
     const { targets } = await reachTargets(sound, sample.event, workspace);
-    for (const { env, target } of targets.get(action) ?? []) evidence.push({ env, target: target.record });
+    for (const { env, target } of targets.get(action) ?? []) {
+      // The target holds what followed from the record as it was before the change.
+      const record = env.before ?? env.record;
+      evidence.push({ env: { ...env, record }, target: target.record });
+    }
   }
   // What the target holds is not made from what it holds.
   const found = new Map(scope.found);
