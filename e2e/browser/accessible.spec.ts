@@ -7,9 +7,13 @@ const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
 const views = [
   '/systems/freight-desk',
   '/records?left=customer-book/company/C-1001&right=freight-desk/booking',
-  '/tables',
+  '/tables/Handling%20labels%20to%20codes',
+  '/tables/Handling%20labels%20to%20codes?tab=coverage',
+  '/tables/Countries%20to%20regions?tab=settings',
   '/rules',
   '/rules/0192f3a0-0001-7000-8000-000000000001',
+  '/rules/0192f3a0-0004-7000-8000-000000000004?line=0/mainContactId&suggest=yes&group=state',
+  '/rules/0192f3a0-0004-7000-8000-000000000004?column=0/paymentCode',
   '/bench',
   '/runs',
 ];

@@ -244,8 +244,11 @@ test('a value is dragged from the payload onto a field, and a line from one fiel
   page,
 }) => {
   await draft(page, 'Dragged', {}, [line('name', 'TRIM(name)')]);
+  await expect(page.getByText('would write')).toBeVisible();
+  await expect(page.getByText('holds 60 characters')).toBeVisible();
   await drag(page, page.getByRole('button', { name: 'Use address.street' }), rowOf(page, 'phone'));
   await expect(formulaFor(page, 'Phone')).toHaveText('address.street');
+  await expect(page.getByText('“Phone” holds 16 characters')).toBeVisible();
   await drag(page, rowOf(page, 'phone').locator('.grip'), rowOf(page, 'street'));
   await expect(formulaFor(page, 'Street')).toHaveText('address.street');
   await expect(formulaFor(page, 'Phone')).toHaveText('not written');

@@ -6,12 +6,21 @@ interface VirtualRowsProps<T> {
   readonly rowHeight: number;
   readonly label: string;
   readonly row: (item: T) => ReactNode;
+  /** Whether the rows are only read, so that the list itself takes the focus to be scrolled with keys. */
+  readonly onlyRead?: boolean;
   /** Called when the end comes near and there is more to fetch. */
   readonly more?: (() => void) | undefined;
 }
 
 /** A list that draws only the rows in sight, so that tens of thousands stay smooth. */
-export function VirtualRows<T>({ items, rowHeight, label, row, more }: VirtualRowsProps<T>) {
+export function VirtualRows<T>({
+  items,
+  rowHeight,
+  label,
+  row,
+  onlyRead = false,
+  more,
+}: VirtualRowsProps<T>) {
   const scroller = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is made to be read while rendering
   const virtual = useVirtualizer({
@@ -26,7 +35,7 @@ export function VirtualRows<T>({ items, rowHeight, label, row, more }: VirtualRo
     if (more && items.length > 0 && last >= items.length - 20) more();
   }, [more, last, items.length]);
   return (
-    <div ref={scroller} style={{ overflow: 'auto', height: '100%' }} tabIndex={-1}>
+    <div ref={scroller} style={{ overflow: 'auto', height: '100%' }} tabIndex={onlyRead ? 0 : -1}>
       <div className="rows" role="list" aria-label={label} style={{ height: virtual.getTotalSize() }}>
         {shown.map(({ index, start }) => {
           const item = items[index];

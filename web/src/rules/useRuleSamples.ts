@@ -30,11 +30,7 @@ export function useRuleSamples({ system, recordType }: Trigger): RuleSamples {
     [known, system, recordType],
   );
   const wanted = params.get('sample');
-  const at = Math.max(
-    0,
-    list.findIndex(({ id }) => id === wanted),
-  );
-  const id = list[at]?.id;
+  const id = list[placeOf(list, wanted)]?.id;
   const sample = useSample(id).data;
   const all = useQueries({
     queries: list.slice(0, mostRead).map((each) => sampleQuery(each.id)),
@@ -55,10 +51,20 @@ export function useRuleSamples({ system, recordType }: Trigger): RuleSamples {
   );
   const step = useCallback(
     (by: 1 | -1) => {
-      const next = list[(at + by + list.length) % list.length];
+      // The address is ahead of what is drawn: keys that follow each other quickly go on from it.
+      const shown = new URLSearchParams(window.location.search).get('sample');
+      const next = list[(placeOf(list, shown) + by + list.length) % list.length];
       if (next) choose(next.id);
     },
-    [list, at, choose],
+    [list, choose],
   );
   return { list, present: id === undefined ? undefined : sample, all, choose, step };
+}
+
+/** Where a sample stands in the list; the first one where none is named. */
+function placeOf(list: readonly SampleSummary[], id: string | null): number {
+  return Math.max(
+    0,
+    list.findIndex((sample) => sample.id === id),
+  );
 }

@@ -21,6 +21,7 @@ export function ColumnRows({ uses, rows }: ColumnRowsProps) {
       <VirtualRows
         items={rows}
         rowHeight={46}
+        onlyRead
         label="Results of the line"
         row={({ row }) => <OneRow row={row} />}
       />

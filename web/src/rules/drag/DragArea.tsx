@@ -19,6 +19,9 @@ interface DragAreaProps {
   readonly children: ReactNode;
 }
 
+/** The sheet scrolls under a drag only at its very edge, so that what is aimed at stays where it is. */
+const onlyAtTheEdge = { threshold: { x: 0, y: 0.05 } };
+
 /** A press is no drag yet, so that names can still be pressed. One object, or all rows would be drawn with each keystroke. */
 const afterSomeWay = { activationConstraint: { distance: 6 } };
 
@@ -37,6 +40,7 @@ export function DragArea({ dropRef, children }: DragAreaProps) {
     <DndContext
       sensors={sensors}
       collisionDetection={pointerWithin}
+      autoScroll={onlyAtTheEdge}
       onDragStart={({ active }) => setDragged(active.data.current as Dragged)}
       onDragCancel={() => setDragged(undefined)}
       onDragEnd={end}
@@ -44,7 +48,7 @@ export function DragArea({ dropRef, children }: DragAreaProps) {
       {children}
       <DragOverlay dropAnimation={null}>
         {dragged && (
-          <span className="chip mono">
+          <span className="chip mono" style={{ whiteSpace: 'nowrap', width: 'max-content' }}>
             {dragged.kind === 'value' ? printPath(dragged.path.split('.')) : `the line of ${dragged.field}`}
           </span>
         )}

@@ -31,7 +31,7 @@ export function formulaLanguage(scope: () => Scope | undefined): Extension {
     autocompletion({
       override: [(context) => complete(context, scope())],
       icons: false,
-      interactionDelay: 25,
+      interactionDelay: 0,
       optionClass: ({ type }) => `completion-${type ?? ''}`,
     }),
     signatureTooltip,
