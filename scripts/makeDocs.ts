@@ -1,10 +1,12 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
+import { findingsReference } from './docs/findingsReference';
 import { formulaReference } from './docs/formulaReference';
 import { ruleReference } from './docs/ruleReference';
 
 /** Writes the reference pages from the code; with --check only says whether they are up to date. */
 const pages = new Map([
+  ['docs/reference/findings.md', findingsReference()],
   ['docs/reference/formula.md', formulaReference()],
   ['docs/reference/rule.md', ruleReference()],
 ]);

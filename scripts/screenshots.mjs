@@ -17,6 +17,8 @@ const flags = [
   '--disable-sync',
 ];
 const companyRule = '/rules/0192f3a0-0001-7000-8000-000000000001';
+const partyRule = '/rules/0192f3a0-0004-7000-8000-000000000004';
+const moved = '?sample=0192f3a0-1000-7000-8000-000000000004';
 const sides = '/records?left=customer-book/company/C-1001&right=freight-desk/booking/BK70002';
 
 /** `npm run screenshots`: a picture of each main view, from the demo's data, made the same way every time. */
@@ -61,9 +63,32 @@ await run(async () => {
       await page.getByRole('heading', { name: 'Outcome' }).waitFor();
     });
     await take('rule-sheet', companyRule, () => page.getByText('would write').waitFor());
+    await take('steps', `${partyRule}${moved}&line=0/accountCode&field=code`, () =>
+      page.getByRole('list', { name: 'Steps of the formula' }).getByText('NORT', { exact: true }).waitFor(),
+    );
+    await take('suggestions', `${partyRule}${moved}&suggest=yes&show=open`, () =>
+      page
+        .getByText(/% sure/)
+        .first()
+        .waitFor(),
+    );
+    await take('findings', `${partyRule}${moved}`, () =>
+      page.getByRole('button', { name: /findings, show all/ }).click(),
+    );
+    await take('column', `${partyRule}${moved}&column=0/paymentCode&show=findings`, () =>
+      page.getByRole('button', { name: /^fail/ }).click(),
+    );
     await take('bench', '/bench', () => page.getByText('would be written').first().waitFor());
     await take('systems', '/systems/freight-desk');
-    await take('tables', '/tables');
+    await take('tables', '/tables/Handling%20labels%20to%20codes', async () => {
+      await page.getByText('Fragile').click();
+      await page.keyboard.press('ArrowRight');
+      await page.keyboard.type('FG');
+      await page.keyboard.press('Enter');
+    });
+    await take('coverage', '/tables/Handling%20labels%20to%20codes?tab=coverage', () =>
+      page.getByText('looked through').waitFor(),
+    );
     const dark = await signedIn(browser, stack, 'dark');
     await dark.getByRole('link', { name: /Tariff zone/ }).waitFor();
     await dark.screenshot({ path: join(folder, 'rules-dark.png') });

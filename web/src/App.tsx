@@ -1,17 +1,20 @@
 import { useQuery } from '@tanstack/react-query';
+import { lazy } from 'react';
 import { Navigate, Route, Routes } from 'react-router';
 import { sessionQuery } from './api/queries';
-import { BenchPage } from './bench/BenchPage';
 import { Frame } from './frame/Frame';
 import { MayChangeProvider } from './frame/useRole';
 import { SignIn } from './frame/SignIn';
 import { Empty, Loading } from './parts/states';
-import { RulePage } from './rules/RulePage';
 import { RulesPage } from './rules/RulesPage';
 import { RunsPage } from './runs/RunsPage';
 import { RecordsPage } from './systems/RecordsPage';
 import { SystemsPage } from './systems/SystemsPage';
-import { TablesPage } from './tables/TablesPage';
+
+// What computes is large; it is fetched when a place that computes is opened.
+const BenchPage = lazy(async () => ({ default: (await import('./bench/BenchPage')).BenchPage }));
+const RulePage = lazy(async () => ({ default: (await import('./rules/RulePage')).RulePage }));
+const TablesPage = lazy(async () => ({ default: (await import('./tables/TablesPage')).TablesPage }));
 
 /** Every place and its address. */
 export function App() {

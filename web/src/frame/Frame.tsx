@@ -1,9 +1,11 @@
 import { ActionIcon, Button, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
 import { IconMoon, IconSun } from '@tabler/icons-react';
+import { Suspense } from 'react';
 import { NavLink, Outlet, useLocation } from 'react-router';
 import type { SignedIn } from '@vast-knot/core';
 import { ask } from '../api/client';
 import { useNotices } from '../api/stream';
+import { Loading } from '../parts/states';
 
 const places = [
   ['/systems', 'Systems'],
@@ -57,7 +59,9 @@ export function Frame({ user }: { readonly user: SignedIn }) {
         </div>
       </header>
       <main id="place" tabIndex={-1}>
-        <Outlet />
+        <Suspense fallback={<Loading />}>
+          <Outlet />
+        </Suspense>
       </main>
     </div>
   );

@@ -45,23 +45,26 @@ function OneRow({ row }: { readonly row: ColumnRow }) {
           </span>
         ))}
       </span>
-      <span className="cut">
-        {report ? (
-          <>
-            <ReportedValue reported={report.value} changes={report.verdict === 'changes'} />
-            {report.verdict === 'error' && 'json' in report.value && (
-              <span className="value wrong"> {report.because}</span>
-            )}
-            <br />
-            <span className="small dim">
-              <span className="mono">{row.target}</span> holds <Value json={report.before} />
-              {report.verdict === 'same' && ' already'}
-            </span>
-          </>
-        ) : (
-          <span className="small dim">{row.because}</span>
-        )}
-      </span>
+      {report?.verdict === 'error' ? (
+        <span className="value wrong why" title={report.because ?? undefined}>
+          {report.because}
+        </span>
+      ) : (
+        <span className="cut">
+          {report ? (
+            <>
+              <ReportedValue reported={report.value} changes={report.verdict === 'changes'} />
+              <br />
+              <span className="small dim">
+                <span className="mono">{row.target}</span> holds <Value json={report.before} />
+                {report.verdict === 'same' && ' already'}
+              </span>
+            </>
+          ) : (
+            <span className="small dim">{row.because}</span>
+          )}
+        </span>
+      )}
     </div>
   );
 }

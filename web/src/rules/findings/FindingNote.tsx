@@ -22,7 +22,7 @@ export function SeverityCount({
 }) {
   const Mark = marks[severity];
   return (
-    <span className={`severity ${severity}`}>
+    <span className={`severity is-${severity}`}>
       <Mark size={14} aria-hidden /> {count(number, severityWords[severity].toLowerCase())}
     </span>
   );
@@ -39,7 +39,7 @@ export function FindingNote({ finding, onFix, id }: FindingNoteProps) {
   const mayChange = useMayChange();
   const Mark = marks[finding.severity];
   return (
-    <div className={`finding ${finding.severity}`} id={id}>
+    <div className={`finding is-${finding.severity}`} id={id}>
       <Mark size={14} aria-label={severityWords[finding.severity]} />
       <span>{finding.message}</span>
       {finding.fix && mayChange && (
