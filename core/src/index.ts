@@ -33,7 +33,7 @@ export type { Env, Scope } from './formula/scope';
 export * from './engine/report';
 export * from './engine/compileRule';
 export type { Surroundings } from './engine/surroundings';
-export { targetOf } from './engine/targetOf';
+export { createdBefore, targetOf } from './engine/targetOf';
 export * from './engine/image';
 export { suggestLines, type Evidence, type Suggestion } from './suggest/suggest';
 export { checkRule, checkRules, checks } from './check';

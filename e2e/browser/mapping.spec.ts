@@ -61,7 +61,7 @@ test('a rule is built from nothing to published with the keyboard alone', async 
   await expect(name).toBeVisible();
   await tabTo(page, name);
   await page.keyboard.press('Control+A');
-  await page.keyboard.type('Dormant companies say so');
+  await page.keyboard.type('A farewell in the remark');
   await tabTo(page, page.getByRole('button', { name: 'Watched fields' }));
   await page.keyboard.press('Enter');
   await expect(page.getByRole('combobox', { name: 'Watched fields' })).toBeFocused();

@@ -146,12 +146,14 @@ CREATE TABLE writes (
   record_type text NOT NULL,
   record_id text NOT NULL,
   planned jsonb NOT NULL,
-  key uuid NOT NULL UNIQUE,
+  key uuid NOT NULL,
   state text NOT NULL CHECK (state IN ('planned', 'sending', 'written', 'failed', 'conflict', 'refused', 'skipped')),
   problem text,
   sent_at timestamptz,
   written_at timestamptz,
-  PRIMARY KEY (run_id, plan, seq)
+  PRIMARY KEY (run_id, plan, seq),
+  -- A record that is created keeps its key from plan to plan, so that it is created once.
+  UNIQUE (key, plan)
 );
 CREATE INDEX writes_of_record ON writes (system, record_type, record_id, written_at DESC);
 CREATE INDEX writes_in_flight ON writes (system, record_type, record_id) WHERE state = 'sending';

@@ -5,6 +5,7 @@ import { clearsRequired } from './clearsRequired';
 import type { Check, Finding, Severity, Subject } from './finding';
 import { guardNeverHolds } from './guardNeverHolds';
 import { misfitType } from './misfitType';
+import { missingRequired } from './missingRequired';
 import { mistake } from './mistake';
 import { optionWithoutRow } from './optionWithoutRow';
 import { outOfRange } from './outOfRange';
@@ -25,6 +26,7 @@ export const checks: readonly Check[] = [
   mistake,
   readOnlyTarget,
   twoLines,
+  missingRequired,
   writesNothing,
   guardNeverHolds,
   misfitType,

@@ -1,3 +1,4 @@
+import { targetName } from '../model/rule';
 import type { Check, Finding } from './finding';
 import { formulasIn } from './formulasIn';
 
@@ -9,7 +10,7 @@ export const unusedFind: Check = {
     if (subject.problems.length > 0) return [];
     const used = new Set([
       ...formulasIn(subject).flatMap(({ formula }) => formula.uses.map(({ of }) => of)),
-      ...subject.rule.actions.map(({ target }) => target),
+      ...subject.rule.actions.map(targetName),
     ]);
     return subject.rule.finds.flatMap((find, at): Omit<Finding, 'kind'>[] =>
       // A find that stops or fails the rule on none is a condition, and has its use.

@@ -151,6 +151,8 @@ export type WriteState = 'planned' | 'sending' | 'written' | 'failed' | 'conflic
 
 export interface WriteView {
   readonly ref: RecordRef;
+  /** Whether the record was created. */
+  readonly creates?: true;
   readonly edits: readonly FieldEdit[];
   readonly before: JsonObject;
   readonly rules: readonly string[];

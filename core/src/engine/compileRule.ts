@@ -3,7 +3,8 @@ import { FormulaError } from '../formula/error';
 import type { Scope } from '../formula/scope';
 import { pathReader, type Json, type JsonObject } from '../model/json';
 import { fieldAt, type Catalog, type Field, type RecordType } from '../model/system';
-import type { Find, MappingLine, MatchCondition, ReferenceByKey, Rule, WriteAction } from '../model/rule';
+import { targetName } from '../model/rule';
+import type { Action, Find, MappingLine, MatchCondition, ReferenceByKey, Rule } from '../model/rule';
 import { scopeAt, scopeKey } from './scopes';
 import type { Surroundings } from './surroundings';
 import { targetOf } from './targetOf';
@@ -32,7 +33,11 @@ export interface ResolvedReference {
   readonly type: RecordType;
 }
 
-export interface CompiledWrite extends Omit<WriteAction, 'lines'> {
+/** An action that writes to a record that there is, or creates one. */
+export interface CompiledWrite {
+  readonly kind: Action['kind'];
+  /** The name of the record that is written: `record`, or an alias. */
+  readonly target: string;
   /** Its place among the actions of the rule. */
   readonly at: number;
   readonly recordType: RecordType;
@@ -127,9 +132,14 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
   });
 
   const actions = rule.actions.flatMap((action, at): CompiledWrite[] => {
-    const target = targetOf(rule, action.target, catalog);
+    const target = targetOf(rule, action, catalog);
     if (!target) {
-      note(`actions/${at}/target`, `Nothing is found under the name “${action.target}”.`);
+      note(
+        `actions/${at}/target`,
+        action.kind === 'create'
+          ? `There is no record type “${action.recordType}” in the system “${action.system}”.`
+          : `Nothing is found under the name “${action.target}”.`,
+      );
       return [];
     }
     const { fields } = target.type;
@@ -147,7 +157,8 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
       const read = pathReader(line.field);
       return [{ ...line, at: index, definition, compiled, read, ...(reference && { resolved: reference }) }];
     });
-    return [{ ...action, at, lines, system: target.system, recordType: target.type }];
+    const { kind } = action;
+    return [{ kind, at, target: targetName(action), lines, system: target.system, recordType: target.type }];
   });
 
   const compiled: CompiledRule = { rule, recordType, guard, finds, actions };

@@ -91,13 +91,13 @@ const compiled = () => {
 };
 
 test('records are reached for an event that neither the trigger nor the guard would let pass', async () => {
-  const { targets } = await reachTargets(compiled(), event, workspace);
+  const { targets } = await reachTargets(compiled(), event, workspace, catalog);
   expect(targets.get(0)?.map(({ target }) => target.ref.id)).toEqual(['B1', 'B2']);
 });
 
 test('lines are computed for one of the reached records, references and natural keys included', async () => {
   const rule = compiled();
-  const { targets } = await reachTargets(rule, event, workspace);
+  const { targets } = await reachTargets(rule, event, workspace, catalog);
   const [action] = rule.actions;
   if (!action) throw new Error('no action');
   const [second] = await previewLines(action, targets.get(0)?.slice(1) ?? [], workspace);
@@ -109,7 +109,7 @@ test('lines are computed for one of the reached records, references and natural 
 
 test('what is missing says so instead of failing', async () => {
   const alone = new MemoryWorkspace(catalog, []);
-  const { report, targets } = await reachTargets(compiled(), event, alone);
+  const { report, targets } = await reachTargets(compiled(), event, alone, catalog);
   expect(report.verdict).toBe('nothing found');
   expect(targets.get(0)).toBeUndefined();
 });

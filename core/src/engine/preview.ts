@@ -1,6 +1,8 @@
 import type { Env } from '../formula/scope';
 import { changeKinds, type ChangeEvent } from '../model/event';
 import type { StoredRecord } from '../model/record';
+import type { Catalog } from '../model/system';
+import { OverlayWorkspace } from '../workspace/overlay';
 import type { Workspace } from '../workspace/workspace';
 import type { CompiledRule, CompiledWrite } from './compileRule';
 import { withLinked } from './follow';
@@ -30,18 +32,27 @@ export async function reachTargets(
   compiled: CompiledRule,
   event: ChangeEvent,
   workspace: Workspace,
+  catalog: Catalog,
 ): Promise<Reach> {
   const { rule } = compiled;
   const open: CompiledRule = {
     ...compiled,
     rule: { ...rule, trigger: { ...rule.trigger, kinds: changeKinds, watched: [] } },
     guard: undefined,
-    actions: compiled.actions.map((action) => ({ ...action, lines: [] })),
+    actions: compiled.actions.map((action) => ({
+      ...action,
+      // What a later action sees of a created record comes from its lines.
+      lines: action.kind === 'create' ? action.lines : [],
+    })),
   };
   const targets = new Map<number, readonly Reached[]>();
-  const { report } = await runRule(open, event, environment(event), workspace, 0, (action, reached) =>
-    targets.set(action.at, reached),
-  );
+  let made = 0;
+  const { report } = await runRule(open, event, environment(event), {
+    workspace: new OverlayWorkspace(catalog, workspace),
+    depth: 0,
+    freshId: () => `new-${++made}`,
+    observe: (action, reached) => targets.set(action.at, reached),
+  });
   return { report, targets };
 }
 

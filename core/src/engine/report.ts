@@ -60,6 +60,8 @@ export type Step =
       readonly kind: 'write';
       readonly ref: RecordRef;
       readonly lines: readonly LineReport[];
+      /** Whether the record is to be created; its id is then one of ours until its system gives it one. */
+      readonly creates?: true;
     }
   | {
       /** Stands for write steps beyond those kept in full. */
@@ -90,6 +92,8 @@ export interface RuleReport {
 export interface PlannedWrite {
   readonly ref: RecordRef;
   readonly edits: readonly FieldEdit[];
+  /** Whether the record is created; `ref.id` is then one of ours until its system gives it one. */
+  readonly creates?: true;
   readonly version?: string;
   readonly rules: readonly string[];
   readonly depth: number;

@@ -5,13 +5,14 @@ import type { ChangeEvent } from '../model/event';
 import type { JsonObject } from '../model/json';
 import { refKey, type RecordRef, type StoredRecord } from '../model/record';
 import type { Catalog } from '../model/system';
-import { applyChange } from '../change/recordChange';
+import { editsBetween } from '../change/edit';
+import { applyChange, type FieldEdit } from '../change/recordChange';
 import { OverlayWorkspace } from '../workspace/overlay';
 import type { Workspace } from '../workspace/workspace';
 import { changeRegister } from './circle';
 import type { CompiledRule } from './compileRule';
 import type { PlannedWrite, Report, RuleReport } from './report';
-import { runRule, type Observe, type RuleOutcome } from './runRule';
+import { runRule, type Observe, type RuleOutcome, type Written } from './runRule';
 
 /** What the writes of an event cause is followed this deep. */
 export const deepestCascade = 8;
@@ -50,20 +51,21 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
   const origins = new Map<string, { rules: Set<string>; depth: number; cause?: RecordRef }>();
   const register = changeRegister(event);
   const queue: Pending[] = [{ event, depth: 0 }];
+  let made = 0;
+  // The same for every replay, and like no id that a system gives.
+  const freshId = () => `new-${++made}-${event.id}`;
 
   for (let pending = queue.shift(); pending; pending = queue.shift()) {
     const { event: current, depth } = pending;
-    const before = new Map<string, StoredRecord>();
+    const before = new Map<string, Written>();
     for (const rule of setup.rules) {
       if (!concerns(rule, current)) continue;
-      const outcome = await runRule(
-        rule,
-        current,
-        environment(current),
-        overlay,
+      const outcome = await runRule(rule, current, environment(current), {
+        workspace: overlay,
         depth,
-        depth === 0 ? setup.observe : undefined,
-      );
+        freshId,
+        observe: depth === 0 ? setup.observe : undefined,
+      });
       if (depth === 0 || outcome.report.verdict !== 'not watched') reports.push(outcome.report);
       noteOrigins(outcome, rule, depth, depth === 0 ? undefined : current.ref, origins);
       for (const written of outcome.written) {
@@ -83,7 +85,10 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
       } else queue.push({ event: next, depth: depth + 1 });
     }
   }
-  return { report: { event, rules: reports, writes: plan(overlay, origins), problems }, met: overlay.met };
+  return {
+    report: { event, rules: reports, writes: plan(overlay, setup, origins), problems },
+    met: overlay.met,
+  };
 }
 
 function concerns({ rule }: CompiledRule, event: ChangeEvent): boolean {
@@ -119,7 +124,7 @@ function noteOrigins(
 /** The change of a written record as an event of its own, for the rules that it may start. */
 async function cascadeEvent(
   parent: ChangeEvent,
-  written: StoredRecord,
+  written: Written,
   overlay: OverlayWorkspace,
   catalog: Catalog,
 ): Promise<ChangeEvent | undefined> {
@@ -128,6 +133,10 @@ async function cascadeEvent(
   if (!now || !type) return undefined;
   const changed = changedPaths(type.fields, written.record, now.record);
   if (changed.length === 0) return undefined;
+  if (written.created) {
+    const { id, source, time } = parent;
+    return { id, source, kind: 'created', ref: written.ref, time, record: now.record, changed };
+  }
   return {
     id: parent.id,
     source: parent.source,
@@ -142,17 +151,20 @@ async function cascadeEvent(
 
 function plan(
   overlay: OverlayWorkspace,
+  setup: RunSetup,
   origins: ReadonlyMap<string, { rules: Set<string>; depth: number; cause?: RecordRef }>,
 ): PlannedWrite[] {
   const before = new Map(overlay.met.map((stored) => [refKey(stored.ref), stored.record]));
   return overlay.changes
     .flatMap(({ change, version }): PlannedWrite[] => {
-      if (change.kind !== 'edit') return [];
+      if (change.kind === 'remove') return [];
       const origin = origins.get(refKey(change.ref));
       return [
         {
           ref: change.ref,
-          edits: change.edits,
+          ...(change.kind === 'create'
+            ? { edits: editsOf(change.ref, change.record, setup.catalog), creates: true as const }
+            : { edits: change.edits }),
           ...(version !== undefined && { version }),
           rules: [...(origin?.rules ?? [])],
           depth: origin?.depth ?? 0,
@@ -162,6 +174,12 @@ function plan(
       ];
     })
     .sort((a, b) => a.depth - b.depth);
+}
+
+/** What a record is created with, without the id that its system will give it. */
+function editsOf(ref: RecordRef, record: JsonObject, catalog: Catalog): readonly FieldEdit[] {
+  const idField = catalog.recordType(ref.system, ref.recordType)?.idField;
+  return editsBetween({}, record).filter(({ path }) => path !== idField);
 }
 
 /** The record as a planned write leaves it. */

@@ -12,12 +12,28 @@ import { explainForReport } from './reported';
 import { select } from './select';
 import { withLinked } from './follow';
 import { resolveKeys } from './resolveKeys';
+import { runCreate } from './create';
+import { extend, noteError, type Branch, type Tally } from './branch';
 import { runLines } from './write';
 
 export interface RuleOutcome {
   readonly report: RuleReport;
-  /** The records that were written, as they were before. */
-  readonly written: readonly StoredRecord[];
+  readonly written: readonly Written[];
+}
+
+/** A record that was written or created, as it was before: nothing, where it was created. */
+export interface Written extends StoredRecord {
+  readonly created: boolean;
+}
+
+/** What a run of a rule needs beyond the rule and its event. */
+export interface RuleRun {
+  readonly workspace: Workspace;
+  /** How many writes lead from the event that came in to this one. */
+  readonly depth: number;
+  /** An id for a record that is to be created, until its system gives it one. */
+  readonly freshId: () => string;
+  readonly observe?: Observe | undefined;
 }
 
 /** Told of an action what its lines see for each record that it writes to. */
@@ -34,17 +50,12 @@ export async function runRule(
   compiled: CompiledRule,
   event: ChangeEvent,
   env: Env,
-  workspace: Workspace,
-  depth: number,
-  observe?: Observe,
+  run: RuleRun,
 ): Promise<RuleOutcome> {
+  const { workspace, depth } = run;
   const { rule, recordType, guard } = compiled;
   const steps: Step[] = [];
-  const end = (
-    verdict: RuleVerdict,
-    because: string,
-    written: readonly StoredRecord[] = [],
-  ): RuleOutcome => ({
+  const end = (verdict: RuleVerdict, because: string, written: readonly Written[] = []): RuleOutcome => ({
     report: {
       ruleId: rule.id,
       ruleName: rule.name,
@@ -82,10 +93,15 @@ export async function runRule(
   const reached = await reach(compiled, env, workspace, steps);
   if ('verdict' in reached) return end(reached.verdict, reached.because);
 
-  const written: StoredRecord[] = [];
+  const written: Written[] = [];
   const tally = { errors: 0, first: '', reached: 0 };
+  let { branches } = reached;
   for (const action of compiled.actions) {
-    written.push(...(await runWrite(action, reached.branches, event, workspace, steps, tally, observe)));
+    if (action.kind === 'create') {
+      const made = await runCreate(action, branches, run, steps, tally);
+      written.push(...made.written);
+      branches = made.branches;
+    } else written.push(...(await runWrite(action, branches, event, run, steps, tally)));
   }
   const records = `${written.length} ${written.length === 1 ? 'record' : 'records'}`;
   if (tally.errors > 0) {
@@ -97,12 +113,6 @@ export async function runRule(
     return end(tally.reached === 0 ? 'nothing found' : 'nothing to write', because);
   }
   return end('writes', `Writes ${records}.`, written);
-}
-
-/** The found records by alias; a find that gives each of several records makes a branch for every one. */
-interface Branch {
-  readonly env: Env;
-  readonly found: Readonly<Record<string, StoredRecord>>;
 }
 
 async function reach(
@@ -144,24 +154,15 @@ async function reach(
   return { branches };
 }
 
-function extend(branch: Branch, alias: string, stored: StoredRecord | undefined): Branch {
-  const found = { ...branch.env.found, [alias]: stored?.record ?? null };
-  return {
-    env: { ...branch.env, found },
-    found: stored ? { ...branch.found, [alias]: stored } : branch.found,
-  };
-}
-
 async function runWrite(
   action: CompiledWrite,
   branches: readonly Branch[],
   event: ChangeEvent,
-  workspace: Workspace,
+  { workspace, observe }: RuleRun,
   steps: Step[],
-  tally: { errors: number; first: string; reached: number },
-  observe: Observe | undefined,
-): Promise<StoredRecord[]> {
-  const written: StoredRecord[] = [];
+  tally: Tally,
+): Promise<Written[]> {
+  const written: Written[] = [];
   let inFull = 0;
   let beyond = 0;
   const targets = await targetsOf(action, branches, event, workspace, steps);
@@ -183,12 +184,11 @@ async function runWrite(
     inFull++;
     for (const line of reports) {
       if (line.verdict !== 'error') continue;
-      tally.errors++;
-      tally.first ||= `${line.field} of ${target.ref.recordType} ${target.ref.id}: ${line.because ?? ''}`;
+      noteError(tally, `${line.field} of ${target.ref.recordType} ${target.ref.id}: ${line.because ?? ''}`);
     }
     if (edits.length === 0) continue;
     const [result] = await workspace.apply([{ change: { kind: 'edit', ref: target.ref, edits } }]);
-    if (result?.ok) written.push(target);
+    if (result?.ok) written.push({ ...target, created: false });
     else if (result) steps.push({ kind: 'problem', message: result.problem.message, ref: target.ref });
   }
   if (beyond > 0) steps.push({ kind: 'more', writes: beyond });

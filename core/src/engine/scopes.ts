@@ -1,20 +1,21 @@
 import type { Scope } from '../formula/scope';
-import type { RuleBody } from '../model/rule';
+import { targetName, type RuleBody } from '../model/rule';
 import type { Field } from '../model/system';
 import type { Surroundings } from './surroundings';
-import { targetOf } from './targetOf';
+import { createdBefore, targetOf } from './targetOf';
 
 /** Places with the same key have the same scope, against the same surroundings. */
 export function scopeKey(rule: RuleBody, place: string): string {
   const [part, index] = place.split('/');
   const before = part === 'finds' ? rule.finds.slice(0, Number(index)) : part === 'actions' ? rule.finds : [];
-  const target = part === 'actions' ? rule.actions[Number(index)]?.target : undefined;
+  const action = part === 'actions' ? rule.actions[Number(index)] : undefined;
+  const made = action ? [...createdBefore(rule, action), ...(action.kind === 'create' ? [action] : [])] : [];
   const { system, recordType } = rule.trigger;
   return JSON.stringify([
     system,
     recordType,
-    before.map((find) => [find.alias, find.system, find.recordType]),
-    target,
+    [...before, ...made].map((each) => [each.alias, each.system, each.recordType]),
+    action && [action.kind, targetName(action)],
   ]);
 }
 
@@ -26,12 +27,15 @@ export function scopeAt(rule: RuleBody, place: string, { catalog, tables }: Surr
   // A find sees those before it; actions see all of them.
   const before = part === 'finds' ? rule.finds.slice(0, Number(index)) : part === 'actions' ? rule.finds : [];
   const found = new Map<string, readonly Field[]>();
-  for (const { alias, system, recordType: name } of before) {
+  const action = part === 'actions' ? rule.actions[Number(index)] : undefined;
+  for (const { alias, system, recordType: name } of [
+    ...before,
+    ...(action ? createdBefore(rule, action) : []),
+  ]) {
     const type = catalog.recordType(system, name);
     if (type) found.set(alias, type.fields);
   }
-  const action = part === 'actions' ? rule.actions[Number(index)] : undefined;
-  const target = action && targetOf(rule, action.target, catalog)?.type.fields;
+  const target = action && targetOf(rule, action, catalog)?.type.fields;
   return {
     record: recordType.fields,
     found,

@@ -63,7 +63,21 @@ export interface WriteAction {
   readonly lines: readonly MappingLine[];
 }
 
-export type Action = WriteAction;
+/** Creates a record of a type from the lines. Later actions of the rule know it under its alias, its id included. */
+export interface CreateAction {
+  readonly kind: 'create';
+  readonly alias: string;
+  readonly system: string;
+  readonly recordType: string;
+  readonly lines: readonly MappingLine[];
+}
+
+export type Action = WriteAction | CreateAction;
+
+/** The name under which formulas of later actions know the record of an action: `record`, or an alias. */
+export function targetName(action: Action): string {
+  return action.kind === 'create' ? action.alias : action.target;
+}
 
 /** What an administrator edits; publishing freezes one as a version. */
 export interface RuleBody {
@@ -84,6 +98,39 @@ export interface Rule extends RuleBody {
 
 const name = Joi.string().max(120);
 const formula = Joi.string().allow('').max(10_000);
+const alias = Joi.string()
+  .pattern(/^[a-z][A-Za-z0-9_]*$/, 'an alias')
+  .invalid('record', 'before', 'target', 'event', 'input', 'item')
+  .max(40);
+const lines = Joi.array()
+  .items(
+    Joi.object<MappingLine>({
+      field: name.required(),
+      formula: formula.required(),
+      policy: Joi.valid(...writePolicies).required(),
+      reference: Joi.object<ReferenceByKey>({
+        recordType: name.required(),
+        field: name.required(),
+        none: Joi.valid('blank', 'keep', 'fail').required(),
+        several: Joi.valid('fail', 'first').required(),
+      }),
+    }),
+  )
+  .max(500)
+  .unique('field');
+
+const writeSchema = Joi.object<WriteAction>({
+  kind: Joi.valid('write').required(),
+  target: name.required(),
+  lines: lines.required(),
+});
+const createSchema = Joi.object<CreateAction>({
+  kind: Joi.valid('create').required(),
+  alias: alias.required(),
+  system: name.required(),
+  recordType: name.required(),
+  lines: lines.required(),
+});
 
 export const ruleBodySchema: Joi.ObjectSchema<RuleBody> = Joi.object<RuleBody>({
   name: name.required(),
@@ -102,11 +149,7 @@ export const ruleBodySchema: Joi.ObjectSchema<RuleBody> = Joi.object<RuleBody>({
   finds: Joi.array()
     .items(
       Joi.object<Find>({
-        alias: Joi.string()
-          .pattern(/^[a-z][A-Za-z0-9_]*$/, 'an alias')
-          .invalid('record', 'before', 'target', 'event', 'input', 'item')
-          .max(40)
-          .required(),
+        alias: alias.required(),
         system: name.required(),
         recordType: name.required(),
         match: Joi.array()
@@ -129,26 +172,9 @@ export const ruleBodySchema: Joi.ObjectSchema<RuleBody> = Joi.object<RuleBody>({
     .required(),
   actions: Joi.array()
     .items(
-      Joi.object<WriteAction>({
-        kind: Joi.valid('write').required(),
-        target: name.required(),
-        lines: Joi.array()
-          .items(
-            Joi.object<MappingLine>({
-              field: name.required(),
-              formula: formula.required(),
-              policy: Joi.valid(...writePolicies).required(),
-              reference: Joi.object<ReferenceByKey>({
-                recordType: name.required(),
-                field: name.required(),
-                none: Joi.valid('blank', 'keep', 'fail').required(),
-                several: Joi.valid('fail', 'first').required(),
-              }),
-            }),
-          )
-          .max(500)
-          .unique('field')
-          .required(),
+      Joi.alternatives().conditional(Joi.object({ kind: 'create' }).unknown(), {
+        then: createSchema,
+        otherwise: writeSchema,
       }),
     )
     .max(20)

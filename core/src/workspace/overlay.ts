@@ -7,6 +7,7 @@ import { matches } from './matches';
 import type { ApplyResult, GuardedChange, Search, Workspace } from './workspace';
 
 interface Layer {
+  readonly ref: RecordRef;
   readonly base: StoredRecord | undefined;
   readonly now: JsonObject | undefined;
 }
@@ -37,10 +38,9 @@ export class OverlayWorkspace implements Workspace {
     const untouched = fromBase.filter(({ ref }) => !this.layers.has(refKey(ref)));
     untouched.forEach((stored) => this.remember(stored));
     const written = [...this.layers.values()].flatMap((layer): StoredRecord[] => {
-      const ref = layer.base?.ref;
-      if (!ref || !layer.now || ref.system !== search.system || ref.recordType !== search.recordType)
-        return [];
-      return matches(type, layer.now, search) ? [{ ...layer.base, record: layer.now }] : [];
+      const { ref } = layer;
+      if (!layer.now || ref.system !== search.system || ref.recordType !== search.recordType) return [];
+      return matches(type, layer.now, search) ? [{ ...layer.base, ref, record: layer.now }] : [];
     });
     return [...untouched, ...written];
   }
@@ -74,7 +74,7 @@ export class OverlayWorkspace implements Workspace {
       return { ok: false, problem: { code: 'changed in between', message: applied.because, retry: true } };
     }
     const base = this.layers.has(key) ? this.layers.get(key)?.base : present;
-    this.layers.set(key, { base, now: applied.record });
+    this.layers.set(key, { ref: change.ref, base, now: applied.record });
     return { ok: true, record: applied.record };
   }
 
@@ -84,8 +84,8 @@ export class OverlayWorkspace implements Workspace {
   }
 }
 
-function mergedChange({ base, now }: Layer): RecordChange | undefined {
-  if (!base) return undefined;
+function mergedChange({ ref, base, now }: Layer): RecordChange | undefined {
+  if (!base) return now && { kind: 'create', ref, record: now };
   if (!now) return { kind: 'remove', ref: base.ref, record: base.record };
   const edits = editsBetween(base.record, now);
   return edits.length === 0 ? undefined : { kind: 'edit', ref: base.ref, edits };

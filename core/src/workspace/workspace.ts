@@ -23,7 +23,13 @@ export interface Problem {
 }
 
 export type ApplyResult =
-  | { readonly ok: true; readonly record: JsonObject | undefined; readonly version?: string }
+  | {
+      readonly ok: true;
+      readonly record: JsonObject | undefined;
+      readonly version?: string;
+      /** The id that the system gave to a record that was created. */
+      readonly id?: string;
+    }
   | { readonly ok: false; readonly problem: Problem };
 
 /** A change with what guards it against lost updates and double writing. */

@@ -35,6 +35,13 @@ export interface Connection {
     /** Items sent at a time. */
     readonly size: number;
   };
+  /** How a record is created; without it none can be. `{path}` stands for the path of the record type. */
+  readonly create?: {
+    readonly method: 'POST' | 'PUT';
+    readonly path: string;
+    /** The header that carries the key by which a repeated request is known. */
+    readonly keyHeader: string;
+  };
   readonly events: {
     /** CloudEvents type to what it means. */
     readonly types: Readonly<Record<string, { readonly recordType: string; readonly kind: ChangeKind }>>;
@@ -102,6 +109,7 @@ export const connectionSchema: Joi.ObjectSchema<Connection> = Joi.object<Connect
     problem: pointer.required(),
     size: Joi.number().integer().min(1).max(1000).required(),
   }).required(),
+  create: Joi.object({ method: Joi.valid('POST', 'PUT').required(), path: text, keyHeader: text }),
   events: Joi.object({
     types: Joi.object()
       .pattern(Joi.string(), Joi.object({ recordType: text, kind: Joi.valid(...changeKinds).required() }))

@@ -9,6 +9,7 @@ import {
   type Json,
   type JsonObject,
   type Problem,
+  type RecordChange,
   type SearchCondition,
   type StoredRecord,
 } from '@vast-knot/core';
@@ -109,6 +110,28 @@ export class HttpConnector {
     return results;
   }
 
+  /** Creates records of one type, each with its key, so that one that is asked for twice is made once. */
+  async createMany(recordType: string, changes: readonly GuardedChange[]): Promise<ApplyResult[]> {
+    const { create } = this.options.connection;
+    const results: ApplyResult[] = [];
+    for (const { change, key } of changes) {
+      try {
+        if (!create)
+          throw this.failure('refused', 'cannot create records: its connection does not say how.', false);
+        const path = fill(create.path, { path: this.path(recordType) });
+        const { record: fields } = change as Extract<RecordChange, { kind: 'create' }>;
+        const headers = key === undefined ? {} : { [create.keyHeader]: key };
+        const body = this.succeeded(await this.ask(create.method, path, fields, headers));
+        const { record, version, ref } = this.stored(recordType, body);
+        results.push({ ok: true, id: ref.id, record, ...(version !== undefined && { version }) });
+      } catch (thrown) {
+        if (!(thrown instanceof WorkspaceError)) throw thrown;
+        results.push({ ok: false, problem: thrown.problem });
+      }
+    }
+    return results;
+  }
+
   /** Asks the system to send its events to `url`, signed with `secret`. */
   async subscribe(url: string, secret: string): Promise<void> {
     const { subscribe } = this.options.connection;
@@ -189,7 +212,12 @@ export class HttpConnector {
     };
   }
 
-  private async ask(method: Dispatcher.HttpMethod, path: string, body?: unknown): Promise<Answer> {
+  private async ask(
+    method: Dispatcher.HttpMethod,
+    path: string,
+    body?: unknown,
+    more: Readonly<Record<string, string>> = {},
+  ): Promise<Answer> {
     const { connection, token, dispatcher, allowedOutbound } = this.options;
     const url = new URL(connection.baseUrl.replace(/\/$/, '') + path);
     const refused = refusedUrl(url, allowedOutbound);
@@ -202,6 +230,7 @@ export class HttpConnector {
           accept: 'application/json',
           [connection.auth.header]: fill(connection.auth.value, { token }),
           ...(body !== undefined && { 'content-type': 'application/json' }),
+          ...more,
         },
         ...(body !== undefined && { body: JSON.stringify(body) }),
         signal: AbortSignal.timeout(30_000),

@@ -162,11 +162,12 @@ export function runRoutes(pool: Pool, registry: RegistryCache): Router {
 async function readOutcome(pool: Pool, runId: string): Promise<readonly WriteView[]> {
   const { rows } = await pool.query<{
     planned: PlannedWrite;
+    recordId: string;
     plan: number;
     state: WriteState;
     problem: string | null;
   }>(
-    `SELECT planned, plan, state, problem FROM writes AS latest
+    `SELECT planned, record_id AS "recordId", plan, state, problem FROM writes AS latest
      WHERE run_id = $1 AND NOT EXISTS (
        SELECT 1 FROM writes AS later
        WHERE later.run_id = $1 AND later.plan > latest.plan AND later.system = latest.system
@@ -174,14 +175,18 @@ async function readOutcome(pool: Pool, runId: string): Promise<readonly WriteVie
      ORDER BY plan, seq LIMIT 2000`,
     [runId],
   );
-  return rows.map(({ planned: { ref, edits, before, rules, depth }, plan, state, problem }): WriteView => ({
-    ref,
-    edits,
-    before: before as WriteView['before'],
-    rules,
-    depth,
-    plan,
-    state,
-    problem,
-  }));
+  return rows.map(({ planned, recordId, plan, state, problem }): WriteView => {
+    const { ref, edits, creates, before, rules, depth } = planned;
+    return {
+      ref: { ...ref, id: recordId },
+      ...(creates && { creates }),
+      edits,
+      before: before as WriteView['before'],
+      rules,
+      depth,
+      plan,
+      state,
+      problem,
+    };
+  });
 }

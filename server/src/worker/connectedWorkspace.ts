@@ -29,7 +29,8 @@ export class ConnectedWorkspace implements Workspace {
   async apply(changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {
     const groups = new Map<string, { at: number[]; changes: GuardedChange[] }>();
     changes.forEach((guarded, at) => {
-      const key = `${guarded.change.ref.system}/${guarded.change.ref.recordType}`;
+      const { ref, kind } = guarded.change;
+      const key = `${ref.system}/${ref.recordType}/${kind}`;
       const group = groups.get(key) ?? { at: [], changes: [] };
       group.at.push(at);
       group.changes.push(guarded);
@@ -38,9 +39,14 @@ export class ConnectedWorkspace implements Workspace {
     const results: ApplyResult[] = new Array<ApplyResult>(changes.length);
     await Promise.all(
       [...groups.values()].map(async (group) => {
-        const ref = group.changes[0]?.change.ref;
-        if (!ref) return;
-        const done = await this.connector(ref.system).patchMany(ref.recordType, group.changes);
+        const change = group.changes[0]?.change;
+        if (!change) return;
+        const { ref, kind } = change;
+        const connector = this.connector(ref.system);
+        const done =
+          kind === 'create'
+            ? await connector.createMany(ref.recordType, group.changes)
+            : await connector.patchMany(ref.recordType, group.changes);
         done.forEach((result, index) => {
           const at = group.at[index];
           if (at !== undefined) results[at] = result;

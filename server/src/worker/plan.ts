@@ -19,8 +19,11 @@ export async function storePlan(
   runner: Runner,
   runId: string,
   plan: number,
-  writes: readonly PlannedWrite[],
+  planned: readonly PlannedWrite[],
 ): Promise<void> {
+  const given = await createdIds(runner, runId);
+  // What an earlier plan has created is there.
+  const writes = planned.filter(({ creates, ref }) => !creates || !given.has(ref.id));
   await runner.query(
     `INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, planned, key, state)
      SELECT $1, $2, seq, planned->'ref'->>'system', planned->'ref'->>'recordType', planned->'ref'->>'id', planned, key, 'planned'
@@ -30,9 +33,10 @@ export async function storePlan(
       plan,
       writes.map((_write, seq) => seq),
       writes.map((write) => JSON.stringify(write)),
-      writes.map(({ ref }) =>
-        uuidFrom(`${runId}/${plan}/${ref.system}/${ref.recordType}/${ref.id}`, namespace),
-      ),
+      writes.map(({ ref, creates }) => {
+        const which = creates ? 'create' : plan;
+        return uuidFrom(`${runId}/${which}/${ref.system}/${ref.recordType}/${ref.id}`, namespace);
+      }),
     ],
   );
 }
@@ -45,6 +49,16 @@ export async function waitingWrites(runner: Runner, runId: string): Promise<Wait
     [runId],
   );
   return rows;
+}
+
+/** The ids that systems gave to the records that a run created, by those that stood for them in its plan. */
+export async function createdIds(runner: Runner, runId: string): Promise<Map<string, string>> {
+  const { rows } = await runner.query<{ planned: string; id: string }>(
+    `SELECT planned->'ref'->>'id' AS planned, record_id AS id FROM writes
+     WHERE run_id = $1 AND state = 'written' AND planned ? 'creates'`,
+    [runId],
+  );
+  return new Map(rows.map(({ planned, id }) => [planned, id]));
 }
 
 export interface SettledWrite {
@@ -61,9 +75,9 @@ export async function noteWrites(
   settled: readonly SettledWrite[],
 ): Promise<void> {
   await runner.query(
-    `UPDATE writes SET state = settled.state, problem = settled.problem,
+    `UPDATE writes SET state = settled.state, problem = settled.problem, record_id = settled.id,
        written_at = CASE WHEN settled.state = 'written' THEN now() END
-     FROM unnest($2::integer[], $3::integer[], $4::text[], $5::text[]) AS settled (plan, seq, state, problem)
+     FROM unnest($2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[]) AS settled (plan, seq, state, problem, id)
      WHERE run_id = $1 AND writes.plan = settled.plan AND writes.seq = settled.seq`,
     [
       runId,
@@ -71,6 +85,7 @@ export async function noteWrites(
       settled.map(({ seq }) => seq),
       settled.map(({ state }) => state),
       settled.map(({ problem }) => problem),
+      settled.map(({ ref }) => ref.id),
     ],
   );
 }
@@ -91,12 +106,13 @@ export async function noteSending(
 
 /**
  * Whether a write to the record is on its way. Its event may be here before its result is noted, and could then not be
- * told from somebody else's change; so the event waits. What a killed worker left on its way counts for half a minute.
+ * told from somebody else's change; so the event waits. A record that is being created has no id yet, so that every event of
+ * its type waits. What a killed worker left on its way counts for half a minute.
  */
 export async function writeInFlight(runner: Runner, ref: RecordRef): Promise<boolean> {
   const { rowCount } = await runner.query(
-    `SELECT 1 FROM writes WHERE state = 'sending' AND system = $1 AND record_type = $2 AND record_id = $3
-       AND sent_at > now() - interval '30 seconds' LIMIT 1`,
+    `SELECT 1 FROM writes WHERE state = 'sending' AND system = $1 AND record_type = $2
+       AND (record_id = $3 OR planned ? 'creates') AND sent_at > now() - interval '30 seconds' LIMIT 1`,
     [ref.system, ref.recordType, ref.id],
   );
   return rowCount !== 0;

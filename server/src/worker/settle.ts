@@ -1,8 +1,18 @@
-import { refKey, type ApplyResult, type Workspace, type WriteState } from '@vast-knot/core';
+import {
+  refKey,
+  writePath,
+  type ApplyResult,
+  type Json,
+  type JsonObject,
+  type PlannedWrite,
+  type RecordChange,
+  type Workspace,
+  type WriteState,
+} from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { rememberWrites } from './derive';
-import { noteSending, noteWrites, type SettledWrite, type WaitingWrite } from './plan';
+import { createdIds, noteSending, noteWrites, type SettledWrite, type WaitingWrite } from './plan';
 
 /** Writes sent before their results are noted. */
 const batchSize = 100;
@@ -18,16 +28,21 @@ export async function settle(
   writes: readonly WaitingWrite[],
 ): Promise<void> {
   const unwritten = new Map<string, WriteState>();
+  const awaited = new Set(writes.flatMap(({ planned }) => (planned.creates ? [planned.ref.id] : [])));
   const depths = [...new Set(writes.map(({ planned }) => planned.depth))].sort((a, b) => a - b);
   for (const depth of depths) {
     const here = writes.filter(({ planned }) => planned.depth === depth);
     const sent = here.filter(({ planned }) => !planned.cause || !unwritten.has(refKey(planned.cause)));
-    for (let at = 0; at < sent.length; at += batchSize) {
-      const batch = sent.slice(at, at + batchSize);
+    for (let batch of batchesOf(sent)) {
+      const given = await createdIds(pool, runId);
+      const lost = batch.filter(({ planned }) => namesLost(planned, awaited, given));
+      if (lost.length > 0) await giveUp(pool, runId, lost, unwritten);
+      batch = batch.filter((write) => !lost.includes(write));
+      if (batch.length === 0) continue;
       await noteSending(pool, runId, batch);
       const results = await workspace.apply(
         batch.map(({ planned, key }) => ({
-          change: { kind: 'edit', ref: planned.ref, edits: planned.edits },
+          change: changeOf(planned, given),
           key,
           ...(planned.version !== undefined && { version: planned.version }),
         })),
@@ -52,6 +67,48 @@ export async function settle(
   }
 }
 
+/** Whether a write carries the id of a record that was to be created before it and was not. */
+function namesLost(
+  { edits }: PlannedWrite,
+  awaited: ReadonlySet<string>,
+  given: ReadonlyMap<string, string>,
+): boolean {
+  return edits.some(({ after }) => typeof after === 'string' && awaited.has(after) && !given.has(after));
+}
+
+/** A write that needs a record which was not created waits for it where that is tried again, and is given up where not. */
+async function giveUp(
+  pool: Pool,
+  runId: string,
+  lost: readonly WaitingWrite[],
+  unwritten: Map<string, WriteState>,
+): Promise<void> {
+  const again = [...unwritten.values()].includes('failed');
+  const because = 'Not written, because the record that it refers to was not created.';
+  const settled = lost.map((write) => settledAs(write, again ? 'failed' : 'skipped', because));
+  for (const { ref, state } of settled) unwritten.set(refKey(ref), state);
+  await noteWrites(pool, runId, settled);
+}
+
+/** Creating writes come first and each for itself: later ones, and other creating ones, may carry the id that it gets. */
+function batchesOf(writes: readonly WaitingWrite[]): readonly WaitingWrite[][] {
+  const creating = writes.filter(({ planned }) => planned.creates);
+  const others = writes.filter(({ planned }) => !planned.creates);
+  const batches = creating.map((write) => [write]);
+  for (let at = 0; at < others.length; at += batchSize) batches.push(others.slice(at, at + batchSize));
+  return batches;
+}
+
+/** A planned write as it is sent: ids that stood for created records are now those that their systems gave. */
+function changeOf({ ref, edits, creates }: PlannedWrite, given: ReadonlyMap<string, string>): RecordChange {
+  const real = (value: Json | undefined): Json | undefined =>
+    typeof value === 'string' ? (given.get(value) ?? value) : value;
+  const sent = edits.map((edit) => ({ ...edit, after: real(edit.after) }));
+  if (!creates) return { kind: 'edit', ref: { ...ref, id: given.get(ref.id) ?? ref.id }, edits: sent };
+  const record = sent.reduce<JsonObject>((made, { path, after }) => writePath(made, path, after ?? null), {});
+  return { kind: 'create', ref, record };
+}
+
 async function noteBatch(
   pool: Pool,
   runId: string,
@@ -60,7 +117,10 @@ async function noteBatch(
 ): Promise<readonly SettledWrite[]> {
   const settled = batch.map((write, at) => {
     const result = results[at];
-    if (result?.ok) return settledAs(write, 'written', null);
+    if (result?.ok) {
+      const ref = { ...write.planned.ref, id: result.id ?? write.planned.ref.id };
+      return { ...settledAs(write, 'written', null), ref };
+    }
     const problem = result?.problem;
     return settledAs(
       write,
@@ -70,9 +130,14 @@ async function noteBatch(
   });
   await inTransaction(pool, async (client) => {
     await noteWrites(client, runId, settled);
-    const written = batch.flatMap(({ planned: { ref, edits, before } }, at) => {
+    const written = batch.flatMap(({ planned: { ref, edits, before, creates } }, at) => {
       const result = results[at];
-      return result?.ok ? [{ ref, edits, before, version: result.version }] : [];
+      if (!result?.ok) return [];
+      const real = { ...ref, id: result.id ?? ref.id };
+      // A created record is remembered as its system gave it back: with its id, and with what the system added.
+      return [
+        { ref: real, edits, before: creates ? (result.record ?? {}) : before, version: result.version },
+      ];
     });
     await rememberWrites(client, written);
     await tell(

@@ -16,6 +16,7 @@ import { Verdict, type VerdictTone } from '../parts/Verdict';
 
 export interface OutcomeRecord {
   readonly ref: RecordRef;
+  readonly creates?: true;
   readonly before: JsonObject;
   readonly edits: readonly FieldEdit[];
   readonly rules: readonly string[];
@@ -63,10 +64,15 @@ export function Outcome({ records }: { readonly records: readonly OutcomeRecord[
 }
 
 function RecordOutcome({ system, record }: { readonly system: System; readonly record: OutcomeRecord }) {
-  const { ref, before, edits, rules, state, problem } = record;
+  const { ref, creates, before, edits, rules, state, problem } = record;
   const type = system.recordTypes.find(({ name }) => name === ref.recordType);
-  const name = type && readPath(before, type.nameField);
-  const [tone, word] = state ? verdicts[state] : (['will', 'would be written'] as const);
+  const named = edits.find(({ path }) => path === type?.nameField)?.after;
+  const name = type && (creates ? named : readPath(before, type.nameField));
+  const [tone, word] = state
+    ? verdicts[state]
+    : (['will', creates ? 'would be created' : 'would be written'] as const);
+  // Until its system has given it an id, a created record is known as new.
+  const unborn = creates && state !== 'written';
   return (
     <article
       className="outcome-record"
@@ -74,12 +80,16 @@ function RecordOutcome({ system, record }: { readonly system: System; readonly r
       aria-label={`${type?.label ?? ref.recordType} ${ref.id}`}
     >
       <header>
-        <Link to={`/records?left=${ref.system}/${ref.recordType}/${ref.id}`} className="mono">
-          {ref.id}
-        </Link>
+        {unborn ? (
+          <strong>new</strong>
+        ) : (
+          <Link to={`/records?left=${ref.system}/${ref.recordType}/${ref.id}`} className="mono">
+            {ref.id}
+          </Link>
+        )}
         <span>{typeof name === 'string' && name !== ref.id ? name : type?.label}</span>
         <span className="end">
-          <Verdict tone={tone}>{word}</Verdict>
+          <Verdict tone={tone}>{creates && state === 'written' ? 'created' : word}</Verdict>
         </span>
       </header>
       {problem && (

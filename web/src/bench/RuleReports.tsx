@@ -98,8 +98,8 @@ function StepView({ step }: { readonly step: Step }) {
     case 'write':
       return (
         <>
-          <strong>Write</strong> <SystemTag system={step.ref.system} /> {step.ref.recordType}{' '}
-          <span className="mono">{step.ref.id}</span>
+          <strong>{step.creates ? 'Create' : 'Write'}</strong> <SystemTag system={step.ref.system} />{' '}
+          {step.ref.recordType} {!step.creates && <span className="mono">{step.ref.id}</span>}
           <table className="grid boxed" style={{ marginTop: 3 }}>
             <tbody>
               {step.lines.map((line) => (

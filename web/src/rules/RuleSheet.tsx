@@ -1,8 +1,9 @@
 import type { EditorView } from '@codemirror/view';
 import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import { useSearchParams } from 'react-router';
-import { applyFix, printPath, targetOf, type RuleView, type SystemView } from '@vast-knot/core';
+import { applyFix, printPath, targetName, targetOf, type RuleView, type SystemView } from '@vast-knot/core';
 import type { Known } from '../work/known';
+import { AddAction } from './AddAction';
 import { Clauses } from './Clauses';
 import { ColumnPane } from './column/ColumnPane';
 import { DragArea, type OnDrop } from './drag/DragArea';
@@ -94,7 +95,7 @@ function Sheet({
             <Clauses body={body} findings={state.findings} systems={systems} reach={reach.reach} />
           </StateProvider>
           {body.actions.map((action, at) => {
-            const target = targetOf(body, action.target, surroundings.catalog);
+            const target = targetOf(body, action, surroundings.catalog);
             return target ? (
               <Ledger
                 key={at}
@@ -116,10 +117,11 @@ function Sheet({
               />
             ) : (
               <div key={at} className="note wrong">
-                Nothing is found under the name “{action.target}”.
+                Nothing is found under the name “{targetName(action)}”.
               </div>
             );
           })}
+          <AddAction />
         </div>
         {column ? (
           <ColumnPane

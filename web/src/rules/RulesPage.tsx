@@ -90,6 +90,7 @@ function RuleSentence({
   const type = typeOf(body.trigger.system, body.trigger.recordType);
   const watched = body.trigger.watched.map((path) => fieldAt(type?.fields ?? [], path)?.label ?? path);
   const targets = body.actions.map((action) => {
+    if (action.kind === 'create') return { system: action.system, type: action.recordType };
     const find = body.finds.find(({ alias }) => alias === action.target);
     return find
       ? { system: find.system, type: find.recordType }

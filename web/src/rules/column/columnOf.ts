@@ -76,7 +76,7 @@ export async function columnOf(
       before: record,
       changed: [],
     };
-    const { report, targets } = await reachTargets(sound, event, workspace);
+    const { report, targets } = await reachTargets(sound, event, workspace, surroundings.catalog);
     const reached = targets.get(at) ?? [];
     const previews = await previewLines(action, reached, workspace);
     const about = {

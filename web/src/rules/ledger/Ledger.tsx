@@ -2,16 +2,17 @@ import { Fragment, memo, useCallback, useMemo, useState } from 'react';
 import {
   leafFields,
   readPath,
+  targetName,
   type CompiledWrite,
   type Finding,
   type LeafField,
   type RecordType,
   type Sample,
-  type WriteAction,
+  type Action,
 } from '@vast-knot/core';
 import { useMayChange } from '../../frame/useRole';
-import { SystemTag } from '../../parts/SystemTag';
 import type { Known } from '../../work/known';
+import { FindingNotes } from '../findings/FindingNote';
 import { useLive } from '../live/useLive';
 import type { LiveReach } from '../live/useReach';
 import { mistakesAt, noMistakes, useSheetTools, type SheetState } from '../SheetContext';
@@ -22,7 +23,7 @@ import { withoutReference } from './lineEdits';
 import { groupLeaves, sortLeaves } from './rowOrder';
 import { SelectionBar } from './SelectionBar';
 import { SuggestionBar } from './SuggestionBar';
-import { TargetChoice } from './TargetChoice';
+import { ActionHead } from './ActionHead';
 import { WhoseValues } from './WhoseValues';
 import { useLedgerClipboard } from './useLedgerClipboard';
 import { useRowDeeds } from './useRowDeeds';
@@ -31,7 +32,7 @@ import { useSuggestions } from './useSuggestions';
 
 interface LedgerProps {
   readonly at: number;
-  readonly action: WriteAction;
+  readonly action: Action;
   readonly state: SheetState;
   readonly system: string;
   readonly type: RecordType;
@@ -72,12 +73,12 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
     setActive,
   } = props;
   const { ids, at: shownAt, values: live } = useLive(compiled, reach, present);
-  const { edit } = useSheetTools();
+  const { edit, fix } = useSheetTools();
   const { body, findings, problems, scopeAt } = state;
   const mayChange = useMayChange();
   const place = `actions/${at}`;
   const setAction = useMemo(
-    () => (change: (action: WriteAction) => WriteAction, part?: string) =>
+    () => (change: (action: Action) => Action, part?: string) =>
       edit((known) => {
         const before = known.actions[at];
         const after = before && change(before);
@@ -91,6 +92,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
     [action],
   );
   const byLine = useMemo(() => findingsByLine(findings, place), [findings, place]);
+  const aboutAction = useMemo(() => findings.filter((finding) => finding.at === place), [findings, place]);
   const suggested = useSuggestions(view.suggesting && mayChange, { body, ruleId, at, samples }, known);
   const shown = useShownLeaves(leaves, action, view, (path) => {
     if (path === active) return true;
@@ -128,15 +130,10 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
     <div className="clause wide" data-action={at}>
       <div>
         <span className="ledger-title">
-          <span className="word">then</span> write to <SystemTag system={system} />
-          <TargetChoice
-            trigger={body.trigger}
-            finds={body.finds}
-            target={action.target}
-            setAction={setAction}
-          />
+          <ActionHead at={at} action={action} body={body} system={system} setAction={setAction} />
           <WhoseValues ids={ids} at={shownAt} put={view.put} />
         </span>
+        <FindingNotes findings={aboutAction} onFix={fix} />
         <LedgerToolbar view={view} fields={leaves.length} lines={action.lines.length} />
         {view.suggesting && mayChange && <SuggestionBar suggestions={suggested} onAccept={deeds.acceptAll} />}
         {deeds.selected.size > 0 && (
@@ -251,11 +248,11 @@ function findingsByLine(
 /** The fields that are shown, sorted and grouped. Which have a formula is looked at once, so that no row jumps while one is typed. */
 function useShownLeaves(
   leaves: readonly LeafField[],
-  action: WriteAction,
+  action: Action,
   { sort, group, show, search }: LedgerView,
   fits: (path: string) => boolean,
 ) {
-  const lookedAt = `${sort}/${group}/${show}/${action.target}`;
+  const lookedAt = `${sort}/${group}/${show}/${targetName(action)}`;
   const now = () => ({ lookedAt, made: new Set(action.lines.map(({ field }) => field)) });
   const [kept, setKept] = useState(now);
   if (kept.lookedAt !== lookedAt) setKept(now());

@@ -1,6 +1,6 @@
 import { memo } from 'react';
 import { Select } from '@mantine/core';
-import type { RuleBody, WriteAction } from '@vast-knot/core';
+import type { RuleBody } from '@vast-knot/core';
 import { useMayChange } from '../../frame/useRole';
 import { useSheetTools } from '../SheetContext';
 
@@ -8,12 +8,14 @@ interface TargetChoiceProps {
   readonly trigger: RuleBody['trigger'];
   readonly finds: RuleBody['finds'];
   readonly target: string;
-  readonly setAction: (change: (action: WriteAction) => WriteAction) => void;
+  /** Records that earlier actions create. */
+  readonly created: readonly string[];
+  readonly onChange: (target: string) => void;
 }
 
 /** Which record is written: the triggering one, or one that was found. */
 export const TargetChoice = memo(function TargetChoice(props: TargetChoiceProps) {
-  const { trigger, finds, target, setAction } = props;
+  const { trigger, finds, created, target, onChange } = props;
   const { surroundings } = useSheetTools();
   const mayChange = useMayChange();
   const { system, recordType } = trigger;
@@ -27,10 +29,11 @@ export const TargetChoice = memo(function TargetChoice(props: TargetChoiceProps)
           value: alias,
           label: `${several === 'each' ? 'each' : 'the'} ${alias}`,
         })),
+        ...created.map((alias) => ({ value: alias, label: `the new ${alias}` })),
       ]}
       value={target}
       disabled={!mayChange}
-      onChange={(chosen) => chosen !== null && setAction((known) => ({ ...known, target: chosen }))}
+      onChange={(chosen) => chosen !== null && onChange(chosen)}
       w={190}
     />
   );

@@ -1,7 +1,7 @@
-import type { LeafField, MappingLine, WriteAction, WritePolicy } from '@vast-knot/core';
+import type { Action, LeafField, MappingLine, WritePolicy } from '@vast-knot/core';
 
 /** Edits of the lines of one action. One target field has one line. */
-export function setLine(action: WriteAction, field: string, change: Partial<MappingLine>): WriteAction {
+export function setLine(action: Action, field: string, change: Partial<MappingLine>): Action {
   const known = action.lines.find((line) => line.field === field);
   if (!known) {
     const line: MappingLine = { field, formula: '', policy: 'always', ...change };
@@ -11,7 +11,7 @@ export function setLine(action: WriteAction, field: string, change: Partial<Mapp
 }
 
 /** The action without a line's natural key: its formula gives the id itself. */
-export function withoutReference(action: WriteAction, field: string): WriteAction {
+export function withoutReference(action: Action, field: string): Action {
   return {
     ...action,
     lines: action.lines.map((line) => {
@@ -22,15 +22,11 @@ export function withoutReference(action: WriteAction, field: string): WriteActio
   };
 }
 
-export function removeLines(action: WriteAction, fields: ReadonlySet<string>): WriteAction {
+export function removeLines(action: Action, fields: ReadonlySet<string>): Action {
   return { ...action, lines: action.lines.filter(({ field }) => !fields.has(field)) };
 }
 
-export function setPolicies(
-  action: WriteAction,
-  fields: ReadonlySet<string>,
-  policy: WritePolicy,
-): WriteAction {
+export function setPolicies(action: Action, fields: ReadonlySet<string>, policy: WritePolicy): Action {
   return {
     ...action,
     lines: action.lines.map((line) => (fields.has(line.field) ? { ...line, policy } : line)),
@@ -38,7 +34,7 @@ export function setPolicies(
 }
 
 /** Takes a line to another target; where that has one already, the two change places. */
-export function moveLine(action: WriteAction, from: string, to: string): WriteAction {
+export function moveLine(action: Action, from: string, to: string): Action {
   const swapped: Readonly<Record<string, string>> = { [from]: to, [to]: from };
   return {
     ...action,
@@ -47,13 +43,13 @@ export function moveLine(action: WriteAction, from: string, to: string): WriteAc
 }
 
 /** Lines whose formula was emptied are gone once the row is left. */
-export function withoutBlankLines(action: WriteAction): WriteAction {
+export function withoutBlankLines(action: Action): Action {
   const lines = action.lines.filter(({ formula }) => formula.trim() !== '');
   return lines.length === action.lines.length ? action : { ...action, lines };
 }
 
 export interface Pasted {
-  readonly action: WriteAction;
+  readonly action: Action;
   readonly taken: readonly string[];
   /** Fields that the target does not have, or that cannot be written. */
   readonly unknown: readonly string[];
@@ -61,7 +57,7 @@ export interface Pasted {
 
 /** Puts lines into an action, in the place of those that their targets have. */
 export function pasteLines(
-  action: WriteAction,
+  action: Action,
   lines: readonly MappingLine[],
   targets: readonly LeafField[],
 ): Pasted {

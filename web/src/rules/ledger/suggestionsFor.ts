@@ -4,6 +4,7 @@ import {
   reachTargets,
   scopeAt,
   suggestLines,
+  targetName,
   type Evidence,
   type Rule,
   type Sample,
@@ -28,7 +29,7 @@ export async function suggestionsFor(
   for (const sample of sound ? samples : []) {
     if (!sound || evidence.length >= mostEvidence) break;
     const workspace = new MemoryWorkspace(surroundings.catalog, sample.records);
-    const { targets } = await reachTargets(sound, sample.event, workspace);
+    const { targets } = await reachTargets(sound, sample.event, workspace, surroundings.catalog);
     for (const { env, target } of targets.get(action) ?? []) {
       // The target holds what followed from the record as it was before the change.
       const record = env.before ?? env.record;
@@ -37,7 +38,8 @@ export async function suggestionsFor(
   }
   // What the target holds is not made from what it holds.
   const found = new Map(scope.found);
-  found.delete(rule.actions[action]?.target ?? '');
+  const here = rule.actions[action];
+  if (here) found.delete(targetName(here));
   const mapped = new Set(rule.actions[action]?.lines.map(({ field }) => field));
   return suggestLines({ ...scope, found }, mapped, evidence.slice(0, mostEvidence));
 }

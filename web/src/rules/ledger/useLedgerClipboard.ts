@@ -1,13 +1,13 @@
 import { useEffect, useState } from 'react';
-import type { LeafField, WriteAction } from '@vast-knot/core';
+import type { LeafField, Action } from '@vast-knot/core';
 import { count } from '../../parts/time';
 import { pasteLines } from './lineEdits';
 import { linesFromText, linesToText } from './linesText';
 
 interface Setup {
-  readonly action: WriteAction;
+  readonly action: Action;
   readonly leaves: readonly LeafField[];
-  readonly setAction: (change: (action: WriteAction) => WriteAction) => void;
+  readonly setAction: (change: (action: Action) => Action) => void;
   readonly selected: ReadonlySet<string>;
   readonly on: boolean;
 }

@@ -31,12 +31,14 @@ export function useReach(
       rule.trigger,
       rule.finds,
       compiled.finds.length,
-      rule.actions.map(({ target }) => target),
+      // What later actions see of a created record comes from its lines.
+      rule.actions.map((action) => (action.kind === 'create' ? action : action.target)),
     ]);
   useEffect(() => {
     let left = false;
     const compute = async () => {
-      const made = compiled && sample && workspace && (await reachTargets(compiled, sample.event, workspace));
+      const made =
+        compiled && sample && workspace && (await reachTargets(compiled, sample.event, workspace, catalog));
       if (!left) setReach(made);
     };
     void compute();
@@ -44,6 +46,6 @@ export function useReach(
       left = true;
     };
     // eslint-disable-next-line react-hooks/exhaustive-deps -- what `compiled` means here is in `reaching`
-  }, [reaching, sample, workspace]);
+  }, [reaching, sample, workspace, catalog]);
   return useMemo(() => ({ reach, workspace }), [reach, workspace]);
 }

@@ -1,0 +1,22 @@
+import { leafFields } from '../model/system';
+import { listed, type Check, type Finding } from './finding';
+
+/** Required fields of a record that is created, which no line fills. */
+export const missingRequired: Check = {
+  kind: 'missing required',
+  meaning:
+    'A record is created without a line for a field that its system requires; it cannot be created then.',
+  find: ({ sound, rule }) =>
+    (sound?.actions ?? []).flatMap(({ kind, at, recordType }): Omit<Finding, 'kind'>[] => {
+      if (kind !== 'create') return [];
+      // A line with a mistake is told of by itself.
+      const filled = new Set(rule.actions[at]?.lines.map(({ field }) => field));
+      const missing = leafFields(recordType.fields).filter(
+        ({ field, path }) => field.required && !field.readOnly && !filled.has(path),
+      );
+      if (missing.length === 0) return [];
+      const labels = listed(missing.map(({ label }) => label));
+      const message = `${labels} of ${recordType.label} ${missing.length === 1 ? 'is' : 'are'} required and ${missing.length === 1 ? 'has' : 'have'} no line; the record cannot be created.`;
+      return [{ severity: 'error', at: `actions/${at}`, message }];
+    }),
+};
