@@ -201,6 +201,33 @@ test('each write policy says what it would leave, and a natural key leads to the
   await expect(rowOf(page, 'mainContactId').getByText('501002')).toBeVisible();
 });
 
+test('a record is created by a rule only with all that its system requires, and later actions know its id', async ({
+  page,
+}) => {
+  await draft(page, 'Creates a contact', {}, [line('name', 'TRIM(name)')]);
+  await page.getByRole('button', { name: 'Create a record' }).click();
+  const missing = page
+    .getByText('required and has no line; the record cannot be created')
+    .or(page.getByText('required and have no line; the record cannot be created'));
+  await expect(missing).toContainText('“Name” of Party');
+  await expect(page.getByRole('button', { name: /^Publish/ })).toBeDisabled();
+  await page.getByRole('button', { name: 'Record type of newParty' }).click();
+  await page.getByRole('combobox', { name: 'Record type' }).click();
+  await page.getByRole('option', { name: 'Contact', exact: true }).click();
+  await page.keyboard.press('Escape');
+  await expect(missing).toContainText('“Party” and “Full name” of Contact');
+  await setFormula(page, 'Full name', 'main_contact');
+  await setFormula(page, 'Party', 'party.id');
+  await expect(missing).toHaveCount(0);
+  await expect(rowOf(page, 'fullName').getByText('Runa Tulloch')).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Publish/ })).toBeEnabled();
+
+  await page.getByRole('link', { name: 'See the records on the bench' }).click();
+  const made = page.getByRole('article', { name: /^Contact/ });
+  await expect(made.getByText('would be created')).toBeVisible();
+  await expect(made.getByRole('row', { name: /Full name blank Runa Tulloch/ })).toBeVisible();
+});
+
 test('suggestions say how sure they are and why, and are accepted one by one or together', async ({
   page,
 }) => {

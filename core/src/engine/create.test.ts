@@ -107,6 +107,21 @@ test('a record that lacks a required field is not created, and its sibling is', 
   );
 });
 
+test('what needs a record that was not created is not written, least of all as blank', async () => {
+  const { writes, rules } = await run(
+    body(create('wash', 'firstTask'), create('rinse', '"Rinse" & wash.id'), {
+      kind: 'write',
+      target: 'record',
+      lines: [line('firstTask', 'wash.id'), line('owner', '"Bram"')],
+    }),
+  );
+  expect(writes.map(({ edits }) => edits)).toEqual([[{ path: 'owner', before: 'Runa', after: 'Bram' }]]);
+  const steps = rules[0]?.steps.filter((step) => step.kind === 'write') ?? [];
+  expect(steps.at(-1)?.lines.find(({ field }) => field === 'firstTask')?.because).toBe(
+    '“wash” was not created.',
+  );
+});
+
 test('a value that does not fit keeps the record from being created', async () => {
   const { writes, rules } = await run(body(create('wash', '"Much too long a title"')));
   expect(writes).toEqual([]);

@@ -2,7 +2,7 @@ import { applyChange } from '../change/recordChange';
 import { isBlankJson } from '../model/equal';
 import { readPath, writePath, type JsonObject } from '../model/json';
 import { leafFields, type RecordType } from '../model/system';
-import { extend, noteError, type Branch, type Tally } from './branch';
+import { extend, lostLines, noteError, without, type Branch, type Tally } from './branch';
 import type { CompiledWrite } from './compileRule';
 import { withLinked } from './follow';
 import type { LineReport, Step } from './report';
@@ -40,7 +40,9 @@ export async function runCreate(
   const next: Branch[] = [];
   for (const [at, { branch, ref, env }] of blank.entries()) {
     tally.reached++;
-    const { reports, edits } = runLines(lines, {}, envs[at] ?? env, resolve);
+    const lost = lostLines(lines, branch.lost);
+    const { reports: computed, edits } = runLines(lines, {}, envs[at] ?? env, resolve);
+    const reports = [...lost, ...computed];
     steps.push({ kind: 'write', ref, lines: reports, creates: true });
     const record = edits.reduce<JsonObject>((made, { path, after }) => writePath(made, path, after ?? null), {
       [recordType.idField]: ref.id,
@@ -59,7 +61,7 @@ export async function runCreate(
       noteError(tally, `The ${recordType.label.toLowerCase()} is not created: ${wrong}`);
       steps.push({ kind: 'problem', message: `Not created: ${wrong}`, ref });
     }
-    next.push(extend(branch, alias, undefined));
+    next.push(without(branch, alias));
   }
   return { branches: next, written };
 }

@@ -13,7 +13,7 @@ import { select } from './select';
 import { withLinked } from './follow';
 import { resolveKeys } from './resolveKeys';
 import { runCreate } from './create';
-import { extend, noteError, type Branch, type Tally } from './branch';
+import { extend, lostLines, noteError, type Branch, type Tally } from './branch';
 import { runLines } from './write';
 
 export interface RuleOutcome {
@@ -123,7 +123,7 @@ async function reach(
 ): Promise<
   { readonly branches: readonly Branch[] } | { readonly verdict: RuleVerdict; readonly because: string }
 > {
-  let branches: Branch[] = [{ env, found: {} }];
+  let branches: Branch[] = [{ env, found: {}, lost: new Set() }];
   for (const find of finds) {
     const next: Branch[] = [];
     const envs = await withLinked(
@@ -176,9 +176,12 @@ async function runWrite(
     targets.map(({ target, env }, at) => ({ target, env: envs[at] ?? env })),
   );
   const resolve = await resolveKeys(action.lines, envs, workspace);
-  for (const [at, { target, env }] of targets.entries()) {
+  for (const [at, { target, env, lost }] of targets.entries()) {
     tally.reached++;
-    const { reports, edits } = runLines(action.lines, target.record, envs[at] ?? env, resolve);
+    const missing = lostLines(action.lines, lost);
+    const lines = action.lines.filter((line) => !missing.some(({ field }) => field === line.field));
+    const { reports: computed, edits } = runLines(lines, target.record, envs[at] ?? env, resolve);
+    const reports = [...computed, ...missing];
     if (inFull < writesInFull) steps.push({ kind: 'write', ref: target.ref, lines: reports });
     else beyond++;
     inFull++;
@@ -195,6 +198,12 @@ async function runWrite(
   return written;
 }
 
+interface Target {
+  readonly target: StoredRecord;
+  readonly env: Env;
+  readonly lost: Branch['lost'];
+}
+
 /** The records that an action writes to, each with what its formulas see. */
 async function targetsOf(
   action: CompiledWrite,
@@ -202,13 +211,14 @@ async function targetsOf(
   event: ChangeEvent,
   workspace: Workspace,
   steps: Step[],
-): Promise<readonly { readonly target: StoredRecord; readonly env: Env }[]> {
-  const targets: { target: StoredRecord; env: Env }[] = [];
+): Promise<readonly Target[]> {
+  const targets: Target[] = [];
   for (const branch of branches) {
     const found = branch.found[action.target];
     const target =
       action.target === 'record' ? await workspace.get(event.ref) : found && (await workspace.get(found.ref));
-    if (target) targets.push({ target, env: withTarget(branch.env, target.record) });
+    const { lost } = branch;
+    if (target) targets.push({ target, env: withTarget(branch.env, target.record), lost });
     else if (action.target === 'record') steps.push(gone(event));
   }
   return targets;
