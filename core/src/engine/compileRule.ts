@@ -81,10 +81,15 @@ export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompila
   const note = (at: string, message: string) =>
     problems.push({ at, error: new FormulaError('name', message) });
 
+  const scopeKeys = new Map<string, string>();
   const compileAt = (at: string, source: string, scope: Scope): Compiled => {
     const { compiled: known } = surroundings;
     if (!known) return compile(source, scope);
-    const key = `${scopeKey(rule, at)} ${source}`;
+    const [part = '', index = ''] = at.split('/');
+    const place = `${part}/${index}`;
+    const scoped = scopeKeys.get(place) ?? scopeKey(rule, place);
+    scopeKeys.set(place, scoped);
+    const key = `${scoped} ${source}`;
     const result = known.get(key) ?? compile(source, scope);
     if (known.size > mostKept) known.clear();
     known.set(key, result);

@@ -28,11 +28,11 @@ export function ActionHead({ at, action, body, system, setAction }: ActionHeadPr
           <TargetChoice
             trigger={body.trigger}
             finds={body.finds}
-            created={createdBefore(body, action).map(({ alias }) => alias)}
+            created={createdBefore(body, action)
+              .map(({ alias }) => alias)
+              .join(' ')}
             target={action.target}
-            onChange={(target) =>
-              setAction((known) => (known.kind === 'write' ? { ...known, target } : known))
-            }
+            setAction={setAction}
           />
         </>
       )}

@@ -198,11 +198,26 @@ function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | un
 
 /** Whether a row would look the same: reports are made anew with every keystroke, and mostly say what they said. */
 function sameRow(a: LedgerRowProps, b: LedgerRowProps): boolean {
-  const { report: before, now: heldBefore, ...others } = a;
-  const { report, now, ...rest } = b;
-  const same = (Object.keys(rest) as (keyof typeof rest)[]).every((name) => rest[name] === others[name]);
-  return same && sameJson(heldBefore, now) && sameReport(before, report);
+  return (
+    compared.every((name) => a[name] === b[name]) && sameJson(a.now, b.now) && sameReport(a.report, b.report)
+  );
 }
+
+const compared = [
+  'line',
+  'active',
+  'selected',
+  'view',
+  'findings',
+  'mistakes',
+  'suggestion',
+  'scope',
+  'deeds',
+  'children',
+  'known',
+  'leaf',
+  'action',
+] as const satisfies readonly (keyof LedgerRowProps)[];
 
 function sameReport(a: LineReport | undefined, b: LineReport | undefined): boolean {
   if (!a || !b) return a === b;
