@@ -3,21 +3,9 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { RuleBody, RuleView } from '@vast-knot/core';
 import { ApiProblem, ask } from '../api/client';
 import { keys } from '../api/queries';
+import { begun, changedTo, stepBack, stepForth } from '../parts/history';
 
 const saveAfterMs = 500;
-const mostSteps = 200;
-
-interface History {
-  readonly past: readonly RuleBody[];
-  readonly now: RuleBody;
-  readonly future: readonly RuleBody[];
-  /** The part that was changed last, and when. */
-  readonly last?: { readonly part: string; readonly at: number };
-}
-
-/** Changes of one part within this time belong together. */
-const togetherMs = 1000;
-
 export interface Draft {
   readonly body: RuleBody;
   /** Changes the draft. Changes of one `part` that follow each other quickly are one step of undo. */
@@ -33,7 +21,7 @@ export interface Draft {
 /** The draft at hand: every edit can be undone, and is saved by itself a moment later. */
 export function useDraft(rule: RuleView): Draft {
   const client = useQueryClient();
-  const [history, setHistory] = useState<History>({ past: [], now: rule.draft, future: [] });
+  const [history, setHistory] = useState(begun(rule.draft));
   const saved = useRef({ body: rule.draft, revision: rule.revision });
   const queue = useRef<Promise<unknown>>(Promise.resolve());
   const save = useMutation({
@@ -83,13 +71,14 @@ export function useDraft(rule: RuleView): Draft {
     window.addEventListener('pagehide', saveLast);
     return () => {
       window.removeEventListener('pagehide', saveLast);
-      saveLast();
+      // The page stays: what is being saved now ends first, so that the revision is known.
+      void queue.current.then(saveLast);
     };
   }, [client, rule.id]);
 
   const edit = useCallback((change: (body: RuleBody) => RuleBody, part?: string) => {
     const at = Date.now();
-    setHistory((known) => edited(known, change(known.now), part, at));
+    setHistory((known) => changedTo(known, change(known.now), at, part));
   }, []);
   const undo = useCallback(() => setHistory(stepBack), []);
   const redo = useCallback(() => setHistory(stepForth), []);
@@ -112,25 +101,4 @@ export function useDraft(rule: RuleView): Draft {
     problem: save.error?.message,
     settle,
   };
-}
-
-function edited(known: History, now: RuleBody, part: string | undefined, at: number): History {
-  if (now === known.now) return known;
-  const goesOn = part !== undefined && known.last?.part === part && at - known.last.at < togetherMs;
-  return {
-    past: goesOn ? known.past : [...known.past, known.now].slice(-mostSteps),
-    now,
-    future: [],
-    ...(part !== undefined && { last: { part, at } }),
-  };
-}
-
-function stepBack({ past, now, future }: History): History {
-  const last = past.at(-1);
-  return last ? { past: past.slice(0, -1), now: last, future: [now, ...future] } : { past, now, future };
-}
-
-function stepForth({ past, now, future }: History): History {
-  const [next, ...rest] = future;
-  return next ? { past: [...past, now], now: next, future: rest } : { past, now, future };
 }

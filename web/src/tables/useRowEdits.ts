@@ -3,6 +3,7 @@ import { useDeferredValue, useMemo, useState } from 'react';
 import { editProblems, type KeptRow, type Row, type TableProblem, type TableView } from '@vast-knot/core';
 import { ask } from '../api/client';
 import { keys, tablePath } from '../api/queries';
+import { begun, changedTo, stepBack, stepForth } from '../parts/history';
 import {
   askedChanges,
   editedRows,
@@ -13,14 +14,7 @@ import {
   type Edits,
 } from './rowEdits';
 
-interface History {
-  readonly past: readonly Edits[];
-  readonly now: Edits;
-  readonly future: readonly Edits[];
-}
-
-const untouched: History = { past: [], now: new Map(), future: [] };
-const mostSteps = 200;
+const untouched = begun<Edits>(new Map());
 
 export interface RowEdits {
   /** As they were fetched. */
@@ -69,13 +63,7 @@ export function useRowEdits(table: TableView): RowEdits {
       setHistory(untouched);
     },
   });
-  const change = (make: (edits: Edits) => Edits) =>
-    setHistory((known) => {
-      const next = make(known.now);
-      return next === known.now
-        ? known
-        : { past: [...known.past, known.now].slice(-mostSteps), now: next, future: [] };
-    });
+  const change = (make: (edits: Edits) => Edits) => setHistory((known) => changedTo(known, make(known.now)));
   return {
     kept,
     rows,
@@ -92,14 +80,4 @@ export function useRowEdits(table: TableView): RowEdits {
     saving: save.isPending,
     failure: save.error,
   };
-}
-
-function stepBack({ past, now, future }: History): History {
-  const last = past.at(-1);
-  return last ? { past: past.slice(0, -1), now: last, future: [now, ...future] } : { past, now, future };
-}
-
-function stepForth({ past, now, future }: History): History {
-  const [next, ...rest] = future;
-  return next ? { past: [...past, now], now: next, future: rest } : { past, now, future };
 }

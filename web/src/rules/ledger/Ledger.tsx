@@ -131,7 +131,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
       <div>
         <span className="ledger-title">
           <ActionHead at={at} action={action} body={body} system={system} setAction={setAction} />
-          <WhoseValues ids={ids} at={shownAt} put={view.put} />
+          <WhoseValues ids={ids} at={shownAt} creates={action.kind === 'create'} put={view.put} />
         </span>
         <FindingNotes findings={aboutAction} onFix={fix} />
         <LedgerToolbar view={view} fields={leaves.length} lines={action.lines.length} />
