@@ -30,7 +30,7 @@ export function RowsGrid({ table, edits, shown, sort, onSort, lines, keys }: Row
     count: lines,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: 10,
+    overscan: 4,
   });
   const { cursor } = keys;
   useLayoutEffect(() => {
