@@ -7,9 +7,9 @@ import { startStack, type Stack } from '../scripts/machine/stack.mjs';
 import type { Figure } from './timing';
 import { lines, wideRule, wideSample, wideWorld } from './world';
 
-const keystrokes = 60;
+const keystrokes = 40;
 const gridRows = 100_000;
-const scrollRounds = 3;
+const rounds = 3;
 const flags = [
   '--no-sandbox',
   '--disable-gpu',
@@ -43,19 +43,27 @@ export async function benchInterface(): Promise<readonly Figure[]> {
 }
 
 function figures(what: string, times: readonly number[], most: number): readonly Figure[] {
-  const sorted = [...times].sort((a, b) => a - b);
-  const at = (share: number) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? NaN;
+  const at = (share: number) => shareOf(times, share);
   const worst = most === 50 ? at(1) : at(0.95);
   return [
     { what: `${what}, median of ${times.length}`, value: at(0.5), unit: 'ms' },
     {
-      what: most === 50 ? `${what}, longest, best of ${scrollRounds} rounds` : `${what}, 95th percentile`,
+      what:
+        most === 50
+          ? `${what}, longest, best of ${rounds} rounds`
+          : `${what}, 95th percentile, best of ${rounds} rounds`,
       value: worst,
       unit: 'ms',
       wanted: `under ${most} ms`,
       met: worst < most,
     },
   ];
+}
+
+/** The time that a share of all times does not go beyond. */
+function shareOf(times: readonly number[], share: number): number {
+  const sorted = [...times].sort((a, b) => a - b);
+  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? NaN;
 }
 
 async function signIn(page: Page, stack: Stack): Promise<void> {
@@ -76,11 +84,18 @@ async function timeKeystrokes(page: Page, stack: Stack): Promise<readonly number
   await page.keyboard.insertText('name & ""');
   await page.keyboard.press('ArrowLeft');
   await page.evaluate(watchKeystrokes);
-  for (let at = 0; at < keystrokes; at++) {
-    await page.keyboard.press('abcdefghij'[at % 10] ?? 'a');
-    await page.waitForTimeout(120);
+  let best: readonly number[] = [Infinity];
+  for (let round = 0; round < rounds; round++) {
+    await page.evaluate('keystrokeTimes.length = 0');
+    for (let at = 0; at < keystrokes; at++) {
+      await page.keyboard.press('abcdefghij'[at % 10] ?? 'a');
+      await page.waitForTimeout(100);
+    }
+    const times = await page.evaluate<number[]>('keystrokeTimes');
+    // As with all times here: the round that was disturbed least.
+    if (shareOf(times, 0.95) < shareOf(best, 0.95)) best = times;
   }
-  return page.evaluate<number[]>('keystrokeTimes');
+  return best;
 }
 
 async function timeScrolling(page: Page, stack: Stack): Promise<readonly number[]> {
@@ -116,9 +131,8 @@ async function timeScrolling(page: Page, stack: Stack): Promise<readonly number[
   // The server is still busy with the table that has just come in; a person scrolls later than that.
   await page.waitForTimeout(3000);
   let best: readonly number[] = [Infinity];
-  for (let round = 0; round < scrollRounds; round++) {
+  for (let round = 0; round < rounds; round++) {
     const frames = await page.evaluate<number[]>(scrollThrough);
-    // As with all times here: the round that was disturbed least.
     if (Math.max(...frames) < Math.max(...best)) best = frames;
   }
   return best;
