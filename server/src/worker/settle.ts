@@ -27,6 +27,7 @@ export async function settle(
   runId: string,
   writes: readonly WaitingWrite[],
 ): Promise<void> {
+  const given = await createdIds(pool, runId);
   const unwritten = new Map<string, WriteState>();
   const awaited = new Set(writes.flatMap(({ planned }) => (planned.creates ? [planned.ref.id] : [])));
   const depths = [...new Set(writes.map(({ planned }) => planned.depth))].sort((a, b) => a - b);
@@ -34,7 +35,6 @@ export async function settle(
     const here = writes.filter(({ planned }) => planned.depth === depth);
     const sent = here.filter(({ planned }) => !planned.cause || !unwritten.has(refKey(planned.cause)));
     for (let batch of batchesOf(sent)) {
-      const given = await createdIds(pool, runId);
       const lost = batch.filter(({ planned }) => namesLost(planned, awaited, given));
       if (lost.length > 0) await giveUp(pool, runId, lost, unwritten);
       batch = batch.filter((write) => !lost.includes(write));
@@ -48,7 +48,11 @@ export async function settle(
         })),
       );
       const settled = await noteBatch(pool, runId, batch, results);
-      for (const { ref, state } of settled) if (state !== 'written') unwritten.set(refKey(ref), state);
+      settled.forEach(({ ref, state }, at) => {
+        const planned = batch[at]?.planned;
+        if (state !== 'written') unwritten.set(refKey(ref), state);
+        else if (planned?.creates) given.set(planned.ref.id, ref.id);
+      });
     }
     const unsent = here.filter((write) => !sent.includes(write));
     const skipped = unsent.filter(
