@@ -16,6 +16,7 @@ function overlap(a: Trigger, b: Trigger): boolean {
 function writes(other: CompiledRule, system: string, recordType: string, field: string): boolean {
   return other.actions.some(
     (action) =>
+      action.kind === 'write' &&
       action.system === system &&
       action.recordType.name === recordType &&
       action.lines.some((line) => line.field === field),
@@ -28,6 +29,8 @@ export const rivalRule: Check = {
   meaning: 'Another rule, which the same change can start, writes the same target field.',
   find: (subject) =>
     linesOf(subject).flatMap(({ action, line, at }): Omit<Finding, 'kind'>[] => {
+      // A record that is created is nobody else's.
+      if (action.kind === 'create') return [];
       const rivals = subject.others.filter(
         (other) =>
           overlap(subject.rule.trigger, other.rule.trigger) &&

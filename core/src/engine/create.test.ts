@@ -167,6 +167,12 @@ test('a required field without a line is an error, and other findings about crea
       message: '“title” of task is required and has no line; the record cannot be created.',
     },
   ]);
-  const whole = checkRule({ ...body(create('wash', '"Wash"')), id: 'r', version: 0 }, surroundings, []);
+  const other = compileRule({ ...body(create('rinse', '"Rinse"')), id: 'o', version: 0 }, surroundings);
+  if (!other.ok) throw new Error(other.problems[0]?.error.message);
+  const whole = checkRule({ ...body(create('wash', '"Wash"')), id: 'r', version: 0 }, surroundings, [
+    other.compiled,
+  ]);
+  // Two rules that each create a record do not write over each other.
+  expect(whole.map(({ kind }) => kind)).not.toContain('rival rule');
   expect(whole.filter(({ severity }) => severity === 'error')).toEqual([]);
 });
