@@ -14,6 +14,11 @@ export * from './table/tableCsv';
 export * from './table/coverage';
 export * from './formats/csv';
 export * from './model/rule';
+export * from './model/trigger';
+export * from './model/find';
+export * from './model/action';
+export * from './model/tidy';
+export * from './model/counterpart';
 export * from './model/sample';
 export * from './change/recordChange';
 export { editsBetween } from './change/edit';
@@ -31,9 +36,12 @@ export { toText, type Value } from './formula/value';
 export { eventInstant } from './formula/names';
 export type { Env, Scope } from './formula/scope';
 export * from './engine/report';
-export * from './engine/compileRule';
+export * from './engine/compiled';
+export { compileRule, type RuleCompilation } from './engine/compileRule';
+export type { RuleProblem } from './engine/compiling';
 export type { Surroundings } from './engine/surroundings';
-export { createdBefore, targetOf } from './engine/targetOf';
+export { createdBefore, recordNamed, targetOf } from './engine/targetOf';
+export { conditionsOf, relationIn, relationsOf, type Relation } from './engine/relations';
 export * from './engine/image';
 export { suggestLines, type Evidence, type Suggestion } from './suggest/suggest';
 export { checkRule, checkRules, checks } from './check';
@@ -48,11 +56,15 @@ export {
   type RunResult as EngineResult,
   type RunSetup,
 } from './engine/run';
-export { isWatched } from './engine/select';
+export { isWatched, turnText } from './engine/select';
 export { scopeAt } from './engine/scopes';
 export { previewLines, reachTargets, type Reach, type Reached } from './engine/preview';
 export { completionsAt, signatureAt, type Completion, type SignatureHelp } from './formula/complete';
-export { runLines } from './engine/write';
+export { runLines } from './engine/lines';
+export { differenceOf, type Difference } from './engine/nearMiss';
+export { environmentBefore } from './engine/guard';
+export { wantsReview } from './engine/runRule';
+export { fits, replaced } from './engine/actions/tidy';
 export { afterPolicy } from './engine/policy';
 export { withLinked } from './engine/follow';
 export {

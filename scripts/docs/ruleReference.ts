@@ -16,8 +16,8 @@ interface Described {
   readonly allow?: readonly unknown[];
   readonly keys?: Readonly<Record<string, Described>>;
   readonly items?: readonly Described[];
-  /** Alternatives: what a part is in one case, and what in the other. */
-  readonly matches?: readonly { readonly then?: Described; readonly otherwise?: Described }[];
+  /** Alternatives: what a part is in each case. */
+  readonly matches?: readonly { readonly switch?: readonly { readonly then?: Described }[] }[];
   readonly rules?: readonly { readonly name: string; readonly args?: Readonly<Record<string, unknown>> }[];
 }
 
@@ -38,15 +38,15 @@ function rows(part: Described, path: string): string[] {
     rows(member, path === '' ? name : `${path}.${name}`),
   );
   const items = (part.items ?? []).flatMap((item) => rows(item, `${path}[]`));
-  const cases = (part.matches ?? []).flatMap(({ then, otherwise }) =>
-    [otherwise, then].flatMap((each) => (each ? rows(each, `${path}(${kindOf(each)})`) : [])),
-  );
+  const cases = (part.matches ?? [])
+    .flatMap((match) => match.switch ?? [])
+    .flatMap(({ then }) => (then ? rows(then, `${path}(${kindOf(then)})`) : []));
   return [...own, ...members, ...items, ...cases];
 }
 
 /** What tells a case from the others. */
 function kindOf({ keys }: Described): string {
-  return String(keys?.['kind']?.allow?.[0] ?? '');
+  return String((keys?.['kind'] ?? keys?.['do'])?.allow?.[0] ?? '');
 }
 
 function bounds({ allow = [], flags, rules = [] }: Described): string {

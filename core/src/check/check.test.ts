@@ -3,7 +3,8 @@ import { checkRule, checkRules } from './index';
 import { compileRule } from '../engine/compileRule';
 import type { Surroundings } from '../engine/surroundings';
 import { Catalog, type Field, type System } from '../model/system';
-import type { MappingLine, Rule } from '../model/rule';
+import type { Rule } from '../model/rule';
+import { linesIn, type MappingLine } from '../model/action';
 import { TableIndex } from '../table/tableIndex';
 import type { LookupTable } from '../table/table';
 
@@ -153,7 +154,7 @@ describe('types that do not fit', () => {
     ['rank', 'name', 'ROUND(VALUE(name))'],
   ])('the offered conversion makes %s from %s fit', (field, formula, converted) => {
     const after = mended(rule([line(field, formula)]), 'misfit type');
-    expect(after.actions[0]?.lines[0]?.formula).toBe(converted);
+    expect(linesIn(after.actions[0])[0]?.formula).toBe(converted);
     expect(said(after, 'misfit type').filter((sentence) => sentence.startsWith('error'))).toEqual([]);
   });
 
@@ -162,7 +163,7 @@ describe('types that do not fit', () => {
     expect(said(subject, 'misfit type')).toEqual([
       'warning: “Rank” takes integer, and the formula gives decimal: a value with decimals fails.',
     ]);
-    expect(mended(subject, 'misfit type').actions[0]?.lines[0]?.formula).toBe(
+    expect(linesIn(mended(subject, 'misfit type').actions[0])[0]?.formula).toBe(
       'ROUND(MAX(1, MIN(9, credit)))',
     );
   });
@@ -195,7 +196,7 @@ describe('text longer than its field', () => {
 
   test('is cut by the fix', () => {
     const after = mended(rule([line('title', 'name')]), 'too long');
-    expect(after.actions[0]?.lines[0]?.formula).toBe('LEFT(name, 60)');
+    expect(linesIn(after.actions[0])[0]?.formula).toBe('LEFT(name, 60)');
     expect(find(after)).toEqual([]);
   });
 });
@@ -218,7 +219,7 @@ describe('choices', () => {
     expect(said(subject, 'unknown choice')).toEqual([
       'warning: “State” has no option “activ”, which the formula can give.',
     ]);
-    expect(mended(subject, 'unknown choice').actions[0]?.lines[0]?.formula).toBe(
+    expect(linesIn(mended(subject, 'unknown choice').actions[0])[0]?.formula).toBe(
       'IF(crates > 1, "active", "closed")',
     );
   });
@@ -245,7 +246,7 @@ describe('targets', () => {
   test('that are read-only are refused, and the fix removes the line', () => {
     const subject = rule([line('id', 'id'), line('title', '"x"')]);
     expect(said(subject, 'read-only target')).toEqual(['error: “Id” is read-only in its system.']);
-    expect(mended(subject, 'read-only target').actions[0]?.lines.map(({ field }) => field)).toEqual([
+    expect(linesIn(mended(subject, 'read-only target').actions[0]).map(({ field }) => field)).toEqual([
       'title',
     ]);
   });
@@ -343,7 +344,7 @@ describe('references', () => {
       'warning: “Agent” wants the id of a party in Desk, and the formula gives “Name”.',
     ]);
     const after = mended(subject, 'unresolved reference');
-    expect(after.actions[0]?.lines[0]?.reference).toEqual({
+    expect(linesIn(after.actions[0])[0]?.reference).toEqual({
       recordType: 'party',
       field: 'title',
       none: 'fail',
@@ -381,7 +382,7 @@ describe('names', () => {
 
   test('a misspelt function is put right by the fix, in brackets too', () => {
     const after = mended(rule([line('title', '(UPER(LEFT(name, 60)))')]), 'mistake');
-    expect(after.actions[0]?.lines[0]?.formula).toBe('(UPPER(LEFT(name, 60)))');
+    expect(linesIn(after.actions[0])[0]?.formula).toBe('(UPPER(LEFT(name, 60)))');
   });
 
   test('a mistake in one line does not hide the findings of the others', () => {

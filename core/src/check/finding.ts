@@ -1,4 +1,5 @@
-import type { CompiledRule, RuleProblem, CompiledLine, CompiledWrite } from '../engine/compileRule';
+import type { CompiledAction, CompiledLine, CompiledRule } from '../engine/compiled';
+import type { RuleProblem } from '../engine/compiling';
 import type { Surroundings } from '../engine/surroundings';
 import { patchDocument, type Operation } from '../formats/jsonPatch';
 import type { Json } from '../model/json';
@@ -55,7 +56,7 @@ export function applyFix(body: RuleBody, fix: Fix): RuleBody {
 
 /** Every line that compiles, with its place and its action. */
 export function linesOf({ sound }: Subject): readonly {
-  readonly action: CompiledWrite;
+  readonly action: CompiledAction;
   readonly line: CompiledLine;
   readonly at: string;
 }[] {

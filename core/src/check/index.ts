@@ -1,4 +1,5 @@
-import { compileRule, type CompiledRule } from '../engine/compileRule';
+import type { CompiledRule } from '../engine/compiled';
+import { compileRule } from '../engine/compileRule';
 import type { Surroundings } from '../engine/surroundings';
 import type { Rule } from '../model/rule';
 import { clearsRequired } from './clearsRequired';

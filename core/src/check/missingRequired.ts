@@ -1,3 +1,4 @@
+import { linesIn } from '../model/action';
 import { leafFields } from '../model/system';
 import { listed, type Check, type Finding } from './finding';
 
@@ -10,7 +11,7 @@ export const missingRequired: Check = {
     (sound?.actions ?? []).flatMap(({ kind, at, recordType }): Omit<Finding, 'kind'>[] => {
       if (kind !== 'create') return [];
       // A line with a mistake is told of by itself.
-      const filled = new Set(rule.actions[at]?.lines.map(({ field }) => field));
+      const filled = new Set(linesIn(rule.actions[at]).map(({ field }) => field));
       const missing = leafFields(recordType.fields).filter(
         ({ field, path }) => field.required && !field.readOnly && !filled.has(path),
       );

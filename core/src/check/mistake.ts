@@ -1,6 +1,6 @@
 import type { Check, Fix } from './finding';
 import { replaceFormula } from './finding';
-import type { RuleProblem } from '../engine/compileRule';
+import type { RuleProblem } from '../engine/compiling';
 import type { RuleBody } from '../model/rule';
 import { formulasOf } from '../engine/formulasOf';
 

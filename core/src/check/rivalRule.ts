@@ -1,10 +1,11 @@
-import type { CompiledRule } from '../engine/compileRule';
+import type { CompiledRule } from '../engine/compiled';
 import { isWatched } from '../engine/select';
-import type { Trigger } from '../model/rule';
+import type { Trigger } from '../model/trigger';
 import { linesOf, listed, type Check, type Finding } from './finding';
 
 /** Whether one change may start both rules. */
 function overlap(a: Trigger, b: Trigger): boolean {
+  // Rules for a request, a row or the clock are started one by one.
   if (a.system !== b.system || a.recordType !== b.recordType) return false;
   const kinds = a.kinds.filter((kind) => b.kinds.includes(kind));
   if (kinds.length === 0) return false;
@@ -30,7 +31,7 @@ export const rivalRule: Check = {
   find: (subject) =>
     linesOf(subject).flatMap(({ action, line, at }): Omit<Finding, 'kind'>[] => {
       // A record that is created is nobody else's.
-      if (action.kind === 'create') return [];
+      if (action.kind !== 'write') return [];
       const rivals = subject.others.filter(
         (other) =>
           overlap(subject.rule.trigger, other.rule.trigger) &&

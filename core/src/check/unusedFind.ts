@@ -1,4 +1,4 @@
-import { targetName } from '../model/rule';
+import { targetName } from '../model/action';
 import type { Check, Finding } from './finding';
 import { formulasIn } from './formulasIn';
 
@@ -10,7 +10,10 @@ export const unusedFind: Check = {
     if (subject.problems.length > 0) return [];
     const used = new Set([
       ...formulasIn(subject).flatMap(({ formula }) => formula.uses.map(({ of }) => of)),
-      ...subject.rule.actions.map(targetName),
+      ...subject.rule.actions.flatMap((action) => [
+        targetName(action),
+        ...(action.kind === 'copy' ? [action.of] : []),
+      ]),
     ]);
     return subject.rule.finds.flatMap((find, at): Omit<Finding, 'kind'>[] =>
       // A find that stops or fails the rule on none is a condition, and has its use.

@@ -172,6 +172,13 @@ export interface RunDetail extends RunSummary {
   readonly body: string | null;
 }
 
+/** An outside address that messages are sent to, but for its secret. */
+export interface EndpointView {
+  readonly key: string;
+  readonly name: string;
+  readonly url: string;
+}
+
 /** What is told over the stream of server-sent events. */
 export type Notice =
   | {

@@ -1,41 +1,53 @@
 import type { Env } from '../formula/scope';
-import type { StoredRecord } from '../model/record';
-import type { CompiledLine } from './compileRule';
+import type { RecordRef, StoredRecord } from '../model/record';
+import type { CompiledLine } from './compiled';
 import type { LineReport } from './report';
 
-/** The found and created records by alias; a find that gives each of several records makes a branch for every one. */
+/**
+ * One way of doing the actions: a record to start from, with the found and created records by alias. A find that gives each
+ * of several records makes a branch for every one.
+ */
 export interface Branch {
+  /** The record that `record` names. */
+  readonly self: RecordRef;
   readonly env: Env;
   readonly found: Readonly<Record<string, StoredRecord>>;
   /** Aliases of records that were to be created and were not: what needs one of them is not written. */
   readonly lost: ReadonlySet<string>;
+  /** What finds looked for and did not find, by alias: the write to it creates it with these values. */
+  readonly toCreate: Readonly<Record<string, ToCreate>>;
 }
 
-/** What went wrong in the actions of a rule, and how many records they reached. */
-export interface Tally {
-  errors: number;
-  first: string;
-  reached: number;
+/** A record that a find did not find and that is to be created. */
+export interface ToCreate {
+  readonly start: readonly { readonly field: string; readonly value: StoredRecord['record'][string] }[];
+  readonly counterpart: boolean;
 }
 
-export function noteError(tally: Tally, sentence: string): void {
-  tally.errors++;
-  tally.first ||= sentence;
+export function startBranch(self: RecordRef, env: Env): Branch {
+  return { self, env, found: {}, lost: new Set(), toCreate: {} };
 }
 
 /** A branch that knows one more record; undefined stands for one that was not found. */
 export function extend(branch: Branch, alias: string, stored: StoredRecord | undefined): Branch {
   const found = { ...branch.env.found, [alias]: stored?.record ?? null };
+  const { [alias]: _made, ...toCreate } = branch.toCreate;
   return {
     ...branch,
     env: { ...branch.env, found },
     found: stored ? { ...branch.found, [alias]: stored } : branch.found,
+    toCreate,
   };
 }
 
 /** A branch in which a record was not created. */
 export function without(branch: Branch, alias: string): Branch {
   return { ...extend(branch, alias, undefined), lost: new Set([...branch.lost, alias]) };
+}
+
+/** A branch that knows what is to be created under an alias. */
+export function toBeCreated(branch: Branch, alias: string, what: ToCreate): Branch {
+  return { ...extend(branch, alias, undefined), toCreate: { ...branch.toCreate, [alias]: what } };
 }
 
 /** The reports of lines that need a record which was not created. Such a line writes nothing, instead of a blank. */

@@ -18,10 +18,8 @@ export function changeRegister(
     held.set(key, values.add(text));
     return seen;
   };
-  for (const path of first.changed) {
-    remember(first, path, readPath(first.before, path));
-    remember(first, path, readPath(first.record, path));
-  }
+  // What stood there before the event is no part of a circle: a rule may put back what somebody changed.
+  for (const path of first.changed) remember(first, path, readPath(first.record, path));
   const path: string[] = [];
   return (event, rules) => {
     path.push(...rules.filter((rule) => !path.includes(rule)));

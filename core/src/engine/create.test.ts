@@ -1,5 +1,6 @@
 import type { ChangeEvent } from '../model/event';
-import type { Action, RuleBody } from '../model/rule';
+import type { RuleBody } from '../model/rule';
+import type { Action } from '../model/action';
 import { ruleBodySchema } from '../model/rule';
 import { Catalog, type Field, type System } from '../model/system';
 import { MemoryWorkspace } from '../workspace/memory';

@@ -1,47 +1,119 @@
+import { compareValues, isBlank } from '../formula/compare';
+import { decoderFor } from '../formula/decode';
 import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
-import { isList } from '../formula/value';
-import type { Json } from '../model/json';
+import { isList, type Value } from '../formula/value';
+import { equalValues } from '../formula/compare';
+import { readPath, type Json, type JsonObject } from '../model/json';
 import type { StoredRecord } from '../model/record';
-import type { Workspace } from '../workspace/workspace';
-import type { CompiledFind } from './compileRule';
-import type { Step } from './report';
+import type { Search, SearchCondition } from '../workspace/workspace';
+import type { CompiledCondition, CompiledFind } from './compiled';
 import { toJson } from './reported';
 
-type FindStep = Extract<Step, { kind: 'find' }>;
+/** A condition with the values that its formula gave. */
+export interface Asked {
+  readonly condition: CompiledCondition;
+  readonly values: readonly Value[];
+}
 
-export type Found =
-  | { readonly kind: 'records'; readonly records: readonly StoredRecord[]; readonly step: FindStep }
-  /** A condition could not be computed, or is blank: nothing was looked for. */
-  | { readonly kind: 'problem'; readonly message: string };
-
-/** How many of the found records a report names. */
-const namedRecords = 20;
-
-/** Computes the conditions of a find and fetches the records that meet them. */
-export async function runFind(find: CompiledFind, env: Env, workspace: Workspace): Promise<Found> {
-  const conditions: { field: string; formula: string; values: readonly Json[] }[] = [];
+/** Computes the conditions of a find; an error says which one cannot be computed. */
+export function ask(find: CompiledFind, env: Env): readonly Asked[] | FormulaError {
+  const asked: Asked[] = [];
   for (const condition of find.match) {
     const value = condition.compiled.run(env);
     if (value instanceof FormulaError) {
-      return { kind: 'problem', message: `The condition on “${condition.field}” failed: ${value.message}` };
+      return new FormulaError('value', `The condition on “${condition.field}” failed: ${value.message}`);
     }
-    const values = (condition.is === 'in' && isList(value) ? value : [value]).map(toJson);
-    conditions.push({ field: condition.field, formula: condition.formula, values });
+    asked.push({ condition, values: condition.is === 'in' && isList(value) ? value : [value] });
   }
-  // A blank key would match every record whose field is blank; it finds nothing instead.
-  const blankKey = conditions.some(({ values }) => values.every((value) => value === null || value === ''));
-  const records = blankKey
-    ? []
-    : await workspace.find({ system: find.system, recordType: find.recordType, conditions });
-  const step: FindStep = {
-    kind: 'find',
-    alias: find.alias,
-    system: find.system,
-    recordType: find.recordType,
-    conditions,
-    found: records.length,
-    records: records.slice(0, namedRecords).map(({ ref }) => ref),
-  };
-  return { kind: 'records', records, step };
+  return asked;
+}
+
+/** A blank key would match every record whose field is blank; it finds nothing instead. */
+export function hasBlankKey(asked: readonly Asked[]): boolean {
+  return asked.some(({ values }) => values.every(isBlank));
+}
+
+/** Whether a system can be asked for a condition; the rest is compared here, record by record. */
+export function isSearchable({ is, compiledAs }: CompiledCondition): boolean {
+  return !compiledAs && (is === 'equal' || is === 'in');
+}
+
+/** What the systems are asked for: the searchable conditions. */
+export function searchConditions(asked: readonly Asked[]): readonly SearchCondition[] {
+  return asked
+    .filter(({ condition }) => isSearchable(condition))
+    .map(({ condition, values }) => ({ field: condition.field, values: values.map(toJson) }));
+}
+
+/** Whether a record meets the conditions that its system was not asked for. */
+export function meets(record: JsonObject, asked: readonly Asked[], env: Env): boolean {
+  return asked.every(({ condition, values }) => {
+    if (isSearchable(condition)) return true;
+    const held = comparedValue(condition, record, env);
+    return holds(condition, held, values);
+  });
+}
+
+/** The value of a record's field as a condition compares it. */
+export function comparedValue(condition: CompiledCondition, record: JsonObject, env: Env): Value {
+  const item = decoderFor(condition.definition)(readPath(record, condition.field));
+  return condition.compiledAs ? condition.compiledAs.run({ ...env, item }) : item;
+}
+
+function holds({ is }: CompiledCondition, held: Value, values: readonly Value[]): boolean {
+  if (isBlank(held) || held instanceof FormulaError) return false;
+  return values.some((value) => {
+    switch (is) {
+      case 'equal':
+      case 'in':
+        return equalValues(held, value) === true;
+      case 'begins with':
+        return typeof held === 'string' && typeof value === 'string' && held.startsWith(value);
+      case 'at least':
+      case 'at most': {
+        const order = compareValues(held, value);
+        return !(order instanceof FormulaError) && (is === 'at least' ? order >= 0 : order <= 0);
+      }
+    }
+  });
+}
+
+export function searchFor(find: CompiledFind, conditions: readonly SearchCondition[]): Search {
+  return { system: find.system, recordType: find.recordType, conditions };
+}
+
+/** The first of several records by the order of a find: blank last, equal ones by id. */
+export function inOrder(find: CompiledFind, records: readonly StoredRecord[]): readonly StoredRecord[] {
+  const { order, type } = find;
+  const byId = (a: StoredRecord, b: StoredRecord) => (a.ref.id < b.ref.id ? -1 : 1);
+  if (!order) return [...records].sort(byId);
+  const definition = find.type.fields.find(({ name }) => name === order.field);
+  const decode = decoderFor(definition ?? { type: 'text', label: type.label });
+  const valueOf = ({ record }: StoredRecord): Value => decode(readPath(record, order.field));
+  return [...records].sort((a, b) => {
+    const x = valueOf(a);
+    const y = valueOf(b);
+    if (isBlank(x) || isBlank(y)) return Number(isBlank(x)) - Number(isBlank(y)) || byId(a, b);
+    const compared = compareValues(x, y);
+    const sign = compared instanceof FormulaError ? 0 : compared;
+    return (order.descending ? -sign : sign) || byId(a, b);
+  });
+}
+
+/** What the conditions looked for, for a report. */
+export function reportedConditions(asked: readonly Asked[]): readonly {
+  readonly field: string;
+  readonly as?: string;
+  readonly is: CompiledCondition['is'];
+  readonly formula: string;
+  readonly values: readonly Json[];
+}[] {
+  return asked.map(({ condition: { field, as, is, formula }, values }) => ({
+    field,
+    ...(as !== undefined && as.trim() !== '' && { as }),
+    is,
+    formula,
+    values: values.map(toJson),
+  }));
 }

@@ -1,19 +1,50 @@
 import { FormulaError } from '../formula/error';
 import { parse } from '../formula/parser';
 import { childrenOf, type Node } from '../formula/tree';
+import { creates, linesIn, type Action } from '../model/action';
 import type { RuleBody } from '../model/rule';
 
 /** Every formula of a rule, with its place: `guard`, `actions/0/lines/2/formula`. */
 export function formulasOf(rule: RuleBody): readonly { readonly at: string; readonly formula: string }[] {
-  return [
+  const all = [
     { at: 'guard', formula: rule.guard },
-    ...rule.finds.flatMap((find, at) =>
-      find.match.map(({ formula }, index) => ({ at: `finds/${at}/match/${index}/formula`, formula })),
-    ),
+    ...rule.finds.flatMap((find, at) => [
+      ...find.match.flatMap(({ as, formula }, index) => [
+        { at: `finds/${at}/match/${index}/as`, formula: as },
+        { at: `finds/${at}/match/${index}/formula`, formula },
+      ]),
+      { at: `finds/${at}/where`, formula: find.where },
+    ]),
     ...rule.actions.flatMap((action, at) =>
-      action.lines.map(({ formula }, index) => ({ at: `actions/${at}/lines/${index}/formula`, formula })),
+      formulasIn(action).map(({ at: inside, formula }) => ({ at: `actions/${at}/${inside}`, formula })),
     ),
   ];
+  return all.flatMap(({ at, formula }) => (formula === undefined ? [] : [{ at, formula }]));
+}
+
+/** The formulas of an action, with their places in it. */
+function formulasIn(
+  action: Action,
+): readonly { readonly at: string; readonly formula: string | undefined }[] {
+  return [
+    { at: 'only', formula: action.only },
+    ...(creates(action) ? [{ at: 'each', formula: action.each }] : []),
+    ...linesIn(action).map(({ formula }, at) => ({ at: `lines/${at}/formula`, formula })),
+    ...(action.kind === 'send'
+      ? action.parts.map(({ formula }, at) => ({ at: `parts/${at}/formula`, formula }))
+      : []),
+    ...(action.kind === 'tidy'
+      ? action.steps.map((step, at) => ({
+          at: `steps/${at}/formula`,
+          formula: 'formula' in step ? step.formula : undefined,
+        }))
+      : []),
+  ];
+}
+
+/** The formula at one of these places; undefined where there is none. */
+export function formulaAtPlace(rule: RuleBody, place: string): string | undefined {
+  return formulasOf(rule).find(({ at }) => at === place)?.formula;
 }
 
 /** The names of the lookup tables that a rule reads; formulas that do not parse read none. */

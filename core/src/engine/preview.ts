@@ -1,16 +1,16 @@
 import type { Env } from '../formula/scope';
-import { changeKinds, type ChangeEvent } from '../model/event';
+import { eventKinds, type ChangeEvent } from '../model/event';
 import type { StoredRecord } from '../model/record';
 import type { Catalog } from '../model/system';
 import { OverlayWorkspace } from '../workspace/overlay';
 import type { Workspace } from '../workspace/workspace';
-import type { CompiledRule, CompiledWrite } from './compileRule';
+import { isCompiledWrite, type CompiledRule, type CompiledWrite } from './compiled';
 import { withLinked } from './follow';
 import type { LineReport, RuleReport } from './report';
 import { resolveKeys } from './resolveKeys';
 import { environment } from './run';
 import { runRule } from './runRule';
-import { runLines } from './write';
+import { runLines } from './lines';
 
 /** A record that an action would write to, with what its lines see. */
 export interface Reached {
@@ -37,19 +37,19 @@ export async function reachTargets(
   const { rule } = compiled;
   const open: CompiledRule = {
     ...compiled,
-    rule: { ...rule, trigger: { ...rule.trigger, kinds: changeKinds, watched: [] } },
+    rule: { ...rule, trigger: { ...rule.trigger, kinds: eventKinds, watched: [] } },
     guard: undefined,
-    actions: compiled.actions.map((action) => ({
-      ...action,
+    actions: compiled.actions
+      .filter(isCompiledWrite)
       // What a later action sees of a created record comes from its lines.
-      lines: action.kind === 'create' ? action.lines : [],
-    })),
+      .map((action) => (action.kind === 'write' ? { ...action, lines: [] } : action)),
   };
   const targets = new Map<number, readonly Reached[]>();
   let made = 0;
   const { report } = await runRule(open, event, environment(event), {
     workspace: new OverlayWorkspace(catalog, workspace),
     depth: 0,
+    catalog,
     freshId: () => `new-${++made}`,
     observe: (action, reached) => targets.set(action.at, reached),
   });

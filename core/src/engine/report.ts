@@ -1,7 +1,8 @@
 import type { FieldEdit } from '../change/recordChange';
-import type { Json } from '../model/json';
+import type { Json, JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
 import type { ChangeEvent } from '../model/event';
+import type { Comparison } from '../model/find';
 
 /** A value as reports keep it: JSON, with errors told apart. */
 export type Reported = { readonly json: Json } | { readonly error: string };
@@ -41,6 +42,8 @@ export type Step =
       readonly formula: string;
       readonly holds: boolean;
       readonly explained: ReportedPart;
+      /** For a rule that goes on only when its guard becomes true: the guard on the record before, if it was known. */
+      readonly before?: { readonly holds: boolean; readonly explained: ReportedPart };
     }
   | {
       readonly kind: 'find';
@@ -49,19 +52,51 @@ export type Step =
       readonly recordType: string;
       readonly conditions: readonly {
         readonly field: string;
+        /** What was compared instead of the field as it stands. */
+        readonly as?: string;
+        readonly is: Comparison;
         readonly formula: string;
         readonly values: readonly Json[];
       }[];
       readonly found: number;
+      /** Records that met the conditions and that the find's own guard left out. */
+      readonly leftOut?: number;
+      /** Whether the record was known as the counterpart, so that nothing was looked for. */
+      readonly paired?: true;
+      /** How many records were compared one by one, because their system cannot be asked for the conditions. */
+      readonly compared?: number;
+      /** Where nothing was found: what nearly was. */
+      readonly near?: readonly NearMiss[];
       /** The first of the records found. */
       readonly records: readonly RecordRef[];
     }
   | {
       readonly kind: 'write';
+      /** The place of the action among those of its rule, here and below. */
+      readonly action: number;
       readonly ref: RecordRef;
       readonly lines: readonly LineReport[];
       /** Whether the record is to be created; its id is then one of ours until its system gives it one. */
       readonly creates?: true;
+      /** What a tidy action did and why, a sentence for each field. */
+      readonly tidied?: true;
+    }
+  | { readonly kind: 'remove'; readonly action: number; readonly ref: RecordRef }
+  | { readonly kind: 'message'; readonly action: number; readonly message: PlannedMessage }
+  | {
+      /** An action whose condition does not hold for a record. */
+      readonly kind: 'passed over';
+      readonly action: number;
+      readonly ref: RecordRef;
+      readonly explained: ReportedPart;
+    }
+  | {
+      /** The actions of another rule, done for the records reached. */
+      readonly kind: 'applied';
+      readonly action: number;
+      readonly ruleName: string;
+      readonly records: number;
+      readonly steps: readonly Step[];
     }
   | {
       /** Stands for write steps beyond those kept in full. */
@@ -70,8 +105,44 @@ export type Step =
     }
   | { readonly kind: 'problem'; readonly message: string; readonly ref?: RecordRef };
 
+/** A record that a find did not find, and would have, had a text been written a little differently. */
+export interface NearMiss {
+  readonly ref: RecordRef;
+  /** What the record is called. */
+  readonly name: string;
+  /** The place of the condition that was not met, among those of the find. */
+  readonly condition: number;
+  readonly held: string;
+  readonly wanted: string;
+  readonly because: string;
+  /** What the field would have to be compared as, for this record to be found. */
+  readonly as?: string;
+  /** The formula that would have to stand on the other side. */
+  readonly asWanted?: string;
+}
+
+/** A message that is to be sent, with everything the receiver will see but its signature. */
+export interface PlannedMessage {
+  /** The same for every replay of the event, so that a receiver can tell a repetition. */
+  readonly id: string;
+  readonly endpoint: string;
+  readonly type: string;
+  /** The record that it is about. */
+  readonly ref: RecordRef;
+  readonly data: JsonObject;
+  readonly rule: string;
+}
+
 export type RuleVerdict =
-  'not this kind' | 'not watched' | 'guard' | 'nothing found' | 'nothing to write' | 'writes' | 'failed';
+  | 'not this kind'
+  | 'not watched'
+  | 'waits'
+  | 'guard'
+  | 'nothing found'
+  | 'nothing to write'
+  | 'to review'
+  | 'writes'
+  | 'failed';
 
 /** What came of one rule for one change. */
 export interface RuleReport {
@@ -94,6 +165,8 @@ export interface PlannedWrite {
   readonly edits: readonly FieldEdit[];
   /** Whether the record is created; `ref.id` is then one of ours until its system gives it one. */
   readonly creates?: true;
+  /** Whether the record is removed. */
+  readonly removes?: true;
   readonly version?: string;
   readonly rules: readonly string[];
   readonly depth: number;
@@ -108,5 +181,16 @@ export interface Report {
   readonly event: ChangeEvent;
   readonly rules: readonly RuleReport[];
   readonly writes: readonly PlannedWrite[];
+  readonly messages: readonly PlannedMessage[];
+  /** Changes for rules that wait: to be folded with what follows, and run when their time has come. */
+  readonly waiting: readonly WaitingChange[];
   readonly problems: readonly string[];
+}
+
+/** A change that a rule is to see once it has waited. */
+export interface WaitingChange {
+  readonly ruleId: string;
+  /** How long the rule waits from the first change on, in seconds. */
+  readonly seconds: number;
+  readonly event: ChangeEvent;
 }

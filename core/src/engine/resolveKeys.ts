@@ -4,7 +4,7 @@ import { toText, type Value } from '../formula/value';
 import { readPath } from '../model/json';
 import { nfc } from '../model/nfc';
 import type { Workspace } from '../workspace/workspace';
-import type { CompiledLine } from './compileRule';
+import type { CompiledLine } from './compiled';
 
 /** What a natural key leads to: an id, an error, or `keep` where what stands there is to stay. */
 export type Resolution =

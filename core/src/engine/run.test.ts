@@ -1,9 +1,11 @@
-import { compileRule, type CompiledRule } from './compileRule';
+import type { CompiledRule } from './compiled';
+import { compileRule } from './compileRule';
 import { deepestCascade, recordAfter, runEvent } from './run';
 import type { ChangeEvent } from '../model/event';
 import type { JsonObject } from '../model/json';
 import type { StoredRecord } from '../model/record';
-import type { MappingLine, Rule } from '../model/rule';
+import type { Rule } from '../model/rule';
+import type { MappingLine } from '../model/action';
 import { Catalog, type Field, type System } from '../model/system';
 import { TableIndex } from '../table/tableIndex';
 import { MemoryWorkspace } from '../workspace/memory';

@@ -10,9 +10,10 @@ import { applyChange, type FieldEdit } from '../change/recordChange';
 import { OverlayWorkspace } from '../workspace/overlay';
 import type { Workspace } from '../workspace/workspace';
 import { changeRegister } from './circle';
-import type { CompiledRule } from './compileRule';
-import type { PlannedWrite, Report, RuleReport } from './report';
-import { runRule, type Observe, type RuleOutcome, type Written } from './runRule';
+import type { CompiledRule } from './compiled';
+import type { PlannedMessage, PlannedWrite, Report, RuleReport, WaitingChange } from './report';
+import type { Observe, Written } from './ruleRun';
+import { runRule, type RuleOutcome } from './runRule';
 
 /** What the writes of an event cause is followed this deep. */
 export const deepestCascade = 8;
@@ -20,6 +21,8 @@ export const deepestCascade = 8;
 export interface RunSetup {
   /** Told what the lines of each write action of the event itself see, with the records they write to. */
   readonly observe?: Observe;
+  /** Whether rules that wait for further changes are left for later, as live. */
+  readonly waits?: boolean;
   readonly catalog: Catalog;
   /** The rules in the order in which they run. */
   readonly rules: readonly CompiledRule[];
@@ -48,8 +51,12 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
   const overlay = new OverlayWorkspace(setup.catalog, setup.workspace);
   const reports: RuleReport[] = [];
   const problems: string[] = [];
+  const messages: PlannedMessage[] = [];
+  const waiting: WaitingChange[] = [];
   const origins = new Map<string, { rules: Set<string>; depth: number; cause?: RecordRef }>();
   const register = changeRegister(event);
+  /** Records that came back to a value they had before: what their change causes is not followed further. */
+  const stopped = new Set<string>();
   const queue: Pending[] = [{ event, depth: 0 }];
   let made = 0;
   // The same for every replay, and like no id that a system gives.
@@ -60,38 +67,52 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
     const before = new Map<string, Written>();
     for (const rule of setup.rules) {
       if (!concerns(rule, current)) continue;
-      const outcome = await runRule(rule, current, environment(current), {
+      // What rules before it wrote to the record itself is what the next one sees.
+      const seen = { ...current, record: overlay.written(current.ref) ?? current.record };
+      const outcome = await runRule(rule, seen, environment(seen), {
+        catalog: setup.catalog,
         workspace: overlay,
         depth,
         freshId,
         observe: depth === 0 ? setup.observe : undefined,
+        waits: setup.waits,
       });
+      messages.push(...outcome.messages);
+      if (outcome.waiting) waiting.push(outcome.waiting);
       if (depth === 0 || outcome.report.verdict !== 'not watched') reports.push(outcome.report);
       noteOrigins(outcome, rule, depth, depth === 0 ? undefined : current.ref, origins);
-      for (const written of outcome.written) {
-        if (!before.has(refKey(written.ref))) before.set(refKey(written.ref), written);
+      for (const written of firstOfEach(outcome.written)) {
+        const key = refKey(written.ref);
+        if (!before.has(key)) before.set(key, written);
+        const change = stopped.has(key) ? undefined : changeBy(current, written, overlay, setup.catalog);
+        const circle = change && register(change, [...(origins.get(key)?.rules ?? [])]);
+        if (!circle) continue;
+        problems.push(circle);
+        stopped.add(key);
       }
     }
     for (const written of before.values()) {
-      const next = await cascadeEvent(current, written, overlay, setup.catalog);
+      const next = stopped.has(refKey(written.ref))
+        ? undefined
+        : changeBy(current, written, overlay, setup.catalog);
       if (!next) continue;
-      const rulesHere = [...(origins.get(refKey(written.ref))?.rules ?? [])];
-      const circle = register(next, rulesHere);
-      if (circle) problems.push(circle);
-      else if (depth + 1 > deepestCascade) {
+      if (depth + 1 > deepestCascade) {
+        const rules = [...(origins.get(refKey(written.ref))?.rules ?? [])].join(', ');
         problems.push(
-          `What the writes cause was followed ${deepestCascade} deep and goes on; it was stopped at ${rulesHere.join(', ')}.`,
+          `What the writes cause was followed ${deepestCascade} deep and goes on; it was stopped at ${rules}.`,
         );
       } else queue.push({ event: next, depth: depth + 1 });
     }
   }
   return {
-    report: { event, rules: reports, writes: plan(overlay, setup, origins), problems },
+    report: { event, rules: reports, writes: plan(overlay, setup, origins), messages, waiting, problems },
     met: overlay.met,
   };
 }
 
 function concerns({ rule }: CompiledRule, event: ChangeEvent): boolean {
+  // An event of a request, of the clock or of a wait is for one rule.
+  if (event.rule !== undefined && event.rule !== rule.id) return false;
   return rule.trigger.system === event.ref.system && rule.trigger.recordType === event.ref.recordType;
 }
 
@@ -103,6 +124,7 @@ export function environment(event: ChangeEvent): Env {
     target: null,
     found: {},
     changed: new Set(event.changed),
+    input: event.input ?? {},
     event: { kind: event.kind, id: event.id, source: event.source, time: eventInstant(event.time) },
   };
 }
@@ -121,29 +143,40 @@ function noteOrigins(
   }
 }
 
+/** Of several writes of one rule to a record, the first: it knows the record as it was before them all. */
+function firstOfEach(written: readonly Written[]): readonly Written[] {
+  const first = new Map<string, Written>();
+  for (const one of written) if (!first.has(refKey(one.ref))) first.set(refKey(one.ref), one);
+  return [...first.values()];
+}
+
 /** The change of a written record as an event of its own, for the rules that it may start. */
-async function cascadeEvent(
+function changeBy(
   parent: ChangeEvent,
   written: Written,
   overlay: OverlayWorkspace,
   catalog: Catalog,
-): Promise<ChangeEvent | undefined> {
-  const now = await overlay.get(written.ref);
+): ChangeEvent | undefined {
+  const now = overlay.written(written.ref);
   const type = catalog.recordType(written.ref.system, written.ref.recordType);
-  if (!now || !type) return undefined;
-  const changed = changedPaths(type.fields, written.record, now.record);
+  if (!type) return undefined;
+  const { id, source, time } = parent;
+  if (!now) {
+    const { ref, record } = written;
+    return { id, source, kind: 'deleted', ref, time, record, before: record, changed: [] };
+  }
+  const changed = changedPaths(type.fields, written.record, now);
   if (changed.length === 0) return undefined;
   if (written.created) {
-    const { id, source, time } = parent;
-    return { id, source, kind: 'created', ref: written.ref, time, record: now.record, changed };
+    return { id, source, kind: 'created', ref: written.ref, time, record: now, changed };
   }
   return {
-    id: parent.id,
-    source: parent.source,
+    id,
+    source,
     kind: 'updated',
     ref: written.ref,
-    time: parent.time,
-    record: now.record,
+    time,
+    record: now,
     before: written.record,
     changed,
   };
@@ -157,14 +190,15 @@ function plan(
   const before = new Map(overlay.met.map((stored) => [refKey(stored.ref), stored.record]));
   return overlay.changes
     .flatMap(({ change, version }): PlannedWrite[] => {
-      if (change.kind === 'remove') return [];
       const origin = origins.get(refKey(change.ref));
       return [
         {
           ref: change.ref,
           ...(change.kind === 'create'
             ? { edits: editsOf(change.ref, change.record, setup.catalog), creates: true as const }
-            : { edits: change.edits }),
+            : change.kind === 'remove'
+              ? { edits: [], removes: true as const }
+              : { edits: change.edits }),
           ...(version !== undefined && { version }),
           rules: [...(origin?.rules ?? [])],
           depth: origin?.depth ?? 0,

@@ -1,46 +1,78 @@
+import { compile } from '../formula/compile';
 import type { Scope } from '../formula/scope';
-import { targetName, type RuleBody } from '../model/rule';
+import { any, type Type } from '../formula/type';
+import { creates, targetName, type Action } from '../model/action';
+import type { RuleBody } from '../model/rule';
 import type { Field } from '../model/system';
 import type { Surroundings } from './surroundings';
 import { createdBefore, targetOf } from './targetOf';
 
+interface Place {
+  /** The finds and the created records that formulas there know by their aliases. */
+  readonly known: readonly { readonly alias: string; readonly system: string; readonly recordType: string }[];
+  readonly action?: Action;
+  /** Whether it is the list of a creating action, which has no target and no item yet. */
+  readonly isList: boolean;
+}
+
+/** Where in a rule a place stands: `guard`, `finds/0`, `finds/0/where`, `actions/1`, `actions/1/each`. */
+function placeIn(rule: RuleBody, place: string): Place {
+  const [part, index, member] = place.split('/');
+  const at = Number(index);
+  // A find sees those before it, its own guard the find itself; actions see all of them.
+  if (part === 'finds')
+    return { known: rule.finds.slice(0, member === 'where' ? at + 1 : at), isList: false };
+  const action = part === 'actions' ? rule.actions[at] : undefined;
+  if (!action) return { known: [], isList: false };
+  return { known: [...rule.finds, ...createdBefore(rule, action)], action, isList: member === 'each' };
+}
+
 /** Places with the same key have the same scope, against the same surroundings. */
 export function scopeKey(rule: RuleBody, place: string): string {
-  const [part, index] = place.split('/');
-  const before = part === 'finds' ? rule.finds.slice(0, Number(index)) : part === 'actions' ? rule.finds : [];
-  const action = part === 'actions' ? rule.actions[Number(index)] : undefined;
-  const made = action ? [...createdBefore(rule, action), ...(action.kind === 'create' ? [action] : [])] : [];
-  const { system, recordType } = rule.trigger;
+  const { known, action, isList } = placeIn(rule, place);
+  const { system, recordType, inputs } = rule.trigger;
   return JSON.stringify([
     system,
     recordType,
-    [...before, ...made].map((each) => [each.alias, each.system, each.recordType]),
-    action && [action.kind, targetName(action)],
+    inputs,
+    known.map((each) => [each.alias, each.system, each.recordType]),
+    isList,
+    action && [
+      action.kind,
+      targetName(action),
+      ...(creates(action) ? [action.system, action.recordType, action.each] : []),
+    ],
   ]);
 }
 
 /** What the names of the formula at a place of a rule can mean; undefined where the rule has no record type to start from. */
-export function scopeAt(rule: RuleBody, place: string, { catalog, tables }: Surroundings): Scope | undefined {
+export function scopeAt(rule: RuleBody, place: string, surroundings: Surroundings): Scope | undefined {
+  const { catalog, tables } = surroundings;
   const recordType = catalog.recordType(rule.trigger.system, rule.trigger.recordType);
   if (!recordType) return undefined;
-  const [part, index] = place.split('/');
-  // A find sees those before it; actions see all of them.
-  const before = part === 'finds' ? rule.finds.slice(0, Number(index)) : part === 'actions' ? rule.finds : [];
+  const { known, action, isList } = placeIn(rule, place);
   const found = new Map<string, readonly Field[]>();
-  const action = part === 'actions' ? rule.actions[Number(index)] : undefined;
-  for (const { alias, system, recordType: name } of [
-    ...before,
-    ...(action ? createdBefore(rule, action) : []),
-  ]) {
+  for (const { alias, system, recordType: name } of known) {
     const type = catalog.recordType(system, name);
     if (type) found.set(alias, type.fields);
   }
-  const target = action && targetOf(rule, action, catalog)?.type.fields;
-  return {
+  const { inputs } = rule.trigger;
+  const scope: Scope = {
     record: recordType.fields,
     found,
     tables,
     referred: (field) => catalog.referred(field),
-    ...(target && { target }),
+    ...(inputs && { input: inputs }),
   };
+  if (!action || isList) return scope;
+  const target = action.kind === 'send' ? undefined : targetOf(rule, action, catalog)?.type.fields;
+  const item = creates(action) && action.each ? elementOf(action.each, scope) : undefined;
+  return { ...scope, ...(target && { target }), ...(item && { item }) };
+}
+
+/** The type of the elements that a list formula gives. */
+function elementOf(list: string, scope: Scope): Type {
+  const compiled = compile(list, scope);
+  const type = compiled.ok ? compiled.formula.type : any;
+  return type.kind === 'list' ? type.of : any;
 }

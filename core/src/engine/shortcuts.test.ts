@@ -9,7 +9,7 @@ import type { Rule } from '../model/rule';
 import { TableIndex } from '../table/tableIndex';
 import { compileRule } from './compileRule';
 import { afterPolicy, keptBecause } from './policy';
-import { writePolicies } from '../model/rule';
+import { writePolicies } from '../model/action';
 
 const text = (name: string): Field => ({ name, label: name, type: 'text' });
 const system: System = {

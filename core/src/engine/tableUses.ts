@@ -3,7 +3,9 @@ import type { Env } from '../formula/scope';
 import type { Typed } from '../formula/typed';
 import { isList, type Value } from '../formula/value';
 import type { Json, JsonObject } from '../model/json';
-import type { CompiledRule } from './compileRule';
+import { compiledFormulas } from './compiledFormulas';
+import type { CompiledRule } from './compiled';
+import { formulaAtPlace } from './formulasOf';
 import { eventInstant } from '../formula/names';
 import { possibleValues } from '../check/possibleValues';
 import { toJson } from './reported';
@@ -23,23 +25,8 @@ export interface TableUse {
 
 /** Every look-up of a table in a rule. Those whose keys come from several records at once are left out. */
 export function tableUses(compiled: CompiledRule, table: string): readonly TableUse[] {
-  const formulas = [
-    ...(compiled.guard ? [{ at: 'guard', tree: compiled.guard.tree }] : []),
-    ...compiled.finds.flatMap((find, at) =>
-      find.match.map((condition, index) => ({
-        at: `finds/${at}/match/${index}/formula`,
-        tree: condition.compiled.tree,
-      })),
-    ),
-    ...compiled.actions.flatMap((action) =>
-      action.lines.map((line) => ({
-        at: `actions/${action.at}/lines/${line.at}/formula`,
-        tree: line.compiled.tree,
-      })),
-    ),
-  ];
-  return formulas.flatMap(({ at, tree }) =>
-    lookUps(tree, table, []).flatMap((found) => useOf(found, at, compiled)),
+  return compiledFormulas(compiled).flatMap(({ at, formula }) =>
+    lookUps(formula.tree, table, []).flatMap((found) => useOf(found, at, compiled)),
   );
 }
 
@@ -109,7 +96,7 @@ function useOf({ call, lists }: LookUp, at: string, { rule, finds }: CompiledRul
   return [
     {
       at,
-      formula: formulaText(at, rule),
+      formula: formulaAtPlace(rule, at) ?? '',
       system,
       recordType,
       keysOf,
@@ -120,11 +107,4 @@ function useOf({ call, lists }: LookUp, at: string, { rule, finds }: CompiledRul
 
 function keyJson(value: Value): Json {
   return value instanceof FormulaError ? null : toJson(value);
-}
-
-function formulaText(at: string, rule: CompiledRule['rule']): string {
-  const [part, first, , second] = at.split('/');
-  if (part === 'finds') return rule.finds[Number(first)]?.match[Number(second)]?.formula ?? '';
-  if (part === 'actions') return rule.actions[Number(first)]?.lines[Number(second)]?.formula ?? '';
-  return rule.guard;
 }

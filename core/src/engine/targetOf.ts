@@ -1,4 +1,5 @@
-import type { Action, RuleBody } from '../model/rule';
+import { creates, type Action, type CopyAction, type CreateAction } from '../model/action';
+import type { RuleBody } from '../model/rule';
 import type { Catalog, ReferredType } from '../model/system';
 
 /**
@@ -6,26 +7,35 @@ import type { Catalog, ReferredType } from '../model/system';
  * of the one that it creates itself.
  */
 export function targetOf(rule: RuleBody, action: Action, catalog: Catalog): ReferredType | undefined {
-  const place = action.kind === 'create' ? action : placeOf(rule, action);
-  const type = place && catalog.recordType(place.system, place.recordType);
-  return place && type && { system: place.system, type };
+  if (creates(action)) return typeAt(action, catalog);
+  return action.kind === 'send'
+    ? typeAt(rule.trigger, catalog)
+    : recordNamed(rule, action, action.target, catalog);
 }
 
-function placeOf(rule: RuleBody, action: Extract<Action, { kind: 'write' }>) {
-  const { target } = action;
-  if (target === 'record') return rule.trigger;
-  return (
-    rule.finds.find(({ alias }) => alias === target) ??
-    createdBefore(rule, action).find(({ alias }) => alias === target)
-  );
+/** The record type of a name that an action knows: `record`, the alias of a find, or of an earlier creating action. */
+export function recordNamed(
+  rule: RuleBody,
+  action: Action,
+  name: string,
+  catalog: Catalog,
+): ReferredType | undefined {
+  if (name === 'record') return typeAt(rule.trigger, catalog);
+  const place =
+    rule.finds.find(({ alias }) => alias === name) ??
+    createdBefore(rule, action).find(({ alias }) => alias === name);
+  return place && typeAt(place, catalog);
 }
 
 /** The creating actions that come before an action. */
-export function createdBefore(
-  rule: RuleBody,
-  action: Action,
-): readonly Extract<Action, { kind: 'create' }>[] {
-  return rule.actions
-    .slice(0, Math.max(0, rule.actions.indexOf(action)))
-    .flatMap((earlier) => (earlier.kind === 'create' ? [earlier] : []));
+export function createdBefore(rule: RuleBody, action: Action): readonly (CreateAction | CopyAction)[] {
+  return rule.actions.slice(0, Math.max(0, rule.actions.indexOf(action))).filter(creates);
+}
+
+function typeAt(
+  { system, recordType }: { readonly system: string; readonly recordType: string },
+  catalog: Catalog,
+): ReferredType | undefined {
+  const type = catalog.recordType(system, recordType);
+  return type && { system, type };
 }

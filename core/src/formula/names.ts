@@ -41,6 +41,10 @@ export function typeName(node: NameNode, context: TypingContext): Typed | Formul
     if (!scope.target) return new FormulaError('name', 'There is no target record here.', node.place);
     return typeField(node, context, 'target', scope.target, rest, (env) => env.target);
   }
+  if (first === 'input' && rest.length > 0) {
+    if (!scope.input) return new FormulaError('name', 'This rule asks nothing of a person.', node.place);
+    return typeField(node, context, 'input', scope.input, rest, (env) => env.input ?? null);
+  }
   const found = scope.found.get(first);
   if (found && rest.length > 0) {
     return typeField(node, context, first, found, rest, (env) => env.found[first] ?? null);
@@ -156,6 +160,7 @@ export function rootOf(env: Env, of: string): JsonObject | null {
   if (of === 'record') return env.record;
   if (of === 'before') return env.before;
   if (of === 'target') return env.target;
+  if (of === 'input') return env.input ?? null;
   return env.found[of] ?? null;
 }
 

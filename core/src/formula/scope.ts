@@ -1,7 +1,7 @@
 import type { TableIndex } from '../table/tableIndex';
 import type { Field, ReferredType } from '../model/system';
 import type { JsonObject } from '../model/json';
-import type { ChangeKind } from '../model/event';
+import type { EventKind } from '../model/event';
 import type { Type } from './type';
 import type { Value } from './value';
 import type { Temporal } from 'temporal-polyfill';
@@ -17,7 +17,9 @@ export interface Scope {
   readonly tables: ReadonlyMap<string, TableIndex>;
   /** The record types that a reference may point to; without it no reference can be followed. */
   readonly referred?: (reference: Field) => readonly ReferredType[];
-  /** The type of `item`, inside EACH and KEEP. */
+  /** What is asked of the person who requests the rule, for `input.`; absent where nothing is. */
+  readonly input?: readonly Field[];
+  /** The type of `item`, inside EACH and KEEP, and in the lines of an action that creates a record for each of a list. */
   readonly item?: Type;
 }
 
@@ -29,6 +31,8 @@ export interface Env {
   readonly found: Readonly<Record<string, JsonObject | null>>;
   /** Records that references point to, by `refKey`; fetched before a formula that follows references runs. */
   readonly linked?: ReadonlyMap<string, JsonObject>;
+  /** What the person who requested the rule entered. */
+  readonly input?: JsonObject;
   /** The element at hand, inside EACH and KEEP. */
   readonly item?: Value;
   /** How many elements this computation may still go through. */
@@ -36,7 +40,7 @@ export interface Env {
   /** Dotted paths of the triggering record that changed. */
   readonly changed: ReadonlySet<string>;
   readonly event: {
-    readonly kind: ChangeKind;
+    readonly kind: EventKind;
     readonly id: string;
     readonly source: string;
     readonly time: Temporal.Instant;
@@ -49,4 +53,5 @@ export const reservedNames: Readonly<Record<string, string>> = {
   before: 'the triggering record before the change',
   target: 'the record that is written, as it is now',
   event: 'the change event: time, kind, id, source',
+  input: 'what was asked of the person who requested the rule',
 };

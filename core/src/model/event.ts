@@ -1,14 +1,31 @@
 import type { JsonObject } from './json';
 import type { RecordRef } from './record';
 
+/** What systems tell of their records. */
 export const changeKinds = ['created', 'updated', 'deleted'] as const;
 export type ChangeKind = (typeof changeKinds)[number];
 
-/** What a system says happened, after its envelope has been read. */
+/** Everything that can start a rule: changes of records, a person's request, a clock, a row of a file, a form answer. */
+export const eventKinds = [...changeKinds, 'requested', 'scheduled', 'file row', 'form answer'] as const;
+export type EventKind = (typeof eventKinds)[number];
+
+/** What a person entered in place of what a rule would have filled in, for one record that it creates. */
+export interface Reviewed {
+  /** The place of the creating action among those of the rule. */
+  readonly action: number;
+  /** Which of the records of that action, counted from 0. */
+  readonly at: number;
+  /** What the form held when it was saved, by dotted path. */
+  readonly values: JsonObject;
+  /** Whether the person left this record out. */
+  readonly leftOut?: true;
+}
+
+/** A change event after its envelope has been read. */
 export interface ChangeEvent {
   readonly id: string;
   readonly source: string;
-  readonly kind: ChangeKind;
+  readonly kind: EventKind;
   readonly ref: RecordRef;
   /** Instant of the change, ISO 8601 with offset. `NOW()` is this instant. */
   readonly time: string;
@@ -16,4 +33,12 @@ export interface ChangeEvent {
   readonly before?: JsonObject;
   /** Dotted paths of the fields that changed, once derived. */
   readonly changed: readonly string[];
+  /** What was asked of the person who requested the rule; formulas read it as `input.…`. */
+  readonly input?: JsonObject;
+  /** The one rule that it is for: events of requests, clocks and waits start no other. */
+  readonly rule?: string;
+  /** Forms that a person has reviewed; where a rule wants a review, only what is here is created. */
+  readonly reviewed?: readonly Reviewed[];
+  /** How many events were folded into this one while the rule waited; absent where it did not wait. */
+  readonly folded?: number;
 }

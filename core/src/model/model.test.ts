@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { changedPaths, sameValue } from './equal';
 import { readPath, writePath, type Json, type JsonObject } from './json';
 import { nfc } from './nfc';
+import { linesIn } from './action';
 import { ruleBodySchema, sameRule, type RuleBody } from './rule';
 import { fieldAt, leafFields, systemSchema, type Field, type FieldType } from './system';
 import { TableIndex } from '../table/tableIndex';
@@ -239,7 +240,11 @@ describe('what comes from outside', () => {
       {
         ...body,
         actions: [
-          { kind: 'write', target: 'party', lines: [body.actions[0]?.lines[0], body.actions[0]?.lines[0]] },
+          {
+            kind: 'write',
+            target: 'party',
+            lines: [linesIn(body.actions[0])[0], linesIn(body.actions[0])[0]],
+          },
         ],
       },
       'duplicate',

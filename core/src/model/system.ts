@@ -69,7 +69,7 @@ const apiName = Joi.string()
   .pattern(/^[^.'"[\]{}()]+$/u, 'an API name')
   .max(120);
 
-const fieldSchema: Joi.ObjectSchema<Field> = Joi.object<Field>({
+export const fieldSchema: Joi.ObjectSchema<Field> = Joi.object<Field>({
   name: apiName.required(),
   label: Joi.string().max(120).required(),
   type: Joi.valid(...fieldTypes).required(),

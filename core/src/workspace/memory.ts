@@ -25,7 +25,7 @@ export class MemoryWorkspace implements Workspace {
   find(search: Search): Promise<readonly StoredRecord[]> {
     const type = this.catalog.recordType(search.system, search.recordType);
     const found = [...this.candidates(search)].filter(({ record }) => matches(type, record, search));
-    return Promise.resolve(found);
+    return Promise.resolve(search.peek === undefined ? found : found.slice(0, search.peek));
   }
 
   apply(changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {

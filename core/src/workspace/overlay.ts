@@ -20,6 +20,7 @@ interface Layer {
 export class OverlayWorkspace implements Workspace {
   private readonly layers = new Map<string, Layer>();
   private readonly seen = new Map<string, StoredRecord>();
+  private readonly peeked = new Map<string, StoredRecord>();
 
   constructor(
     private readonly catalog: Catalog,
@@ -29,14 +30,18 @@ export class OverlayWorkspace implements Workspace {
   async get(ref: RecordRef): Promise<StoredRecord | undefined> {
     const layer = this.layers.get(refKey(ref));
     if (layer) return layer.now && { ...layer.base, ref, record: layer.now };
-    return this.remember(this.seen.get(refKey(ref)) ?? (await this.base.get(ref)));
+    const key = refKey(ref);
+    return this.remember(this.seen.get(key) ?? this.peeked.get(key) ?? (await this.base.get(ref)));
   }
 
   async find(search: Search): Promise<readonly StoredRecord[]> {
     const fromBase = await this.base.find(search);
     const type = this.catalog.recordType(search.system, search.recordType);
     const untouched = fromBase.filter(({ ref }) => !this.layers.has(refKey(ref)));
-    untouched.forEach((stored) => this.remember(stored));
+    for (const stored of untouched) {
+      if (search.peek === undefined) this.remember(stored);
+      else this.peeked.set(refKey(stored.ref), stored);
+    }
     const written = [...this.layers.values()].flatMap((layer): StoredRecord[] => {
       const { ref } = layer;
       if (!layer.now || ref.system !== search.system || ref.recordType !== search.recordType) return [];
@@ -49,6 +54,11 @@ export class OverlayWorkspace implements Workspace {
     const results: ApplyResult[] = [];
     for (const { change } of changes) results.push(await this.applyOne(change));
     return results;
+  }
+
+  /** What a record holds after what was written here; undefined where nothing was. */
+  written(ref: RecordRef): JsonObject | undefined {
+    return this.layers.get(refKey(ref))?.now;
   }
 
   /** Every record read through this overlay, as the base gave it first: what a sample must hold. */

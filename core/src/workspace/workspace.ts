@@ -13,6 +13,8 @@ export interface Search {
   readonly system: string;
   readonly recordType: string;
   readonly conditions: readonly SearchCondition[];
+  /** Only to look at, and at most so many: the records do not count as met until they are read one by one. */
+  readonly peek?: number;
 }
 
 /** Why one record was not read or written, and whether trying again may help. */

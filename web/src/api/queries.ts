@@ -21,6 +21,7 @@ import type {
   TableSummary,
   TableView,
   CoverageView,
+  EndpointView,
   RuleFindings,
 } from '@vast-knot/core';
 import type { Known } from '../work/known';
@@ -42,6 +43,7 @@ export const keys = {
   runs: ['runs'] as const,
   runList: (filter: string) => ['runs', 'list', filter] as const,
   run: (id: string) => ['runs', 'one', id] as const,
+  endpoints: ['endpoints'] as const,
   records: ['records'] as const,
   recordList: (system: string, type: string, query: string) =>
     ['records', system, type, 'list', query] as const,
@@ -57,6 +59,12 @@ export const sessionQuery = queryOptions({
 
 export const useSystems = () =>
   useQuery({ queryKey: keys.systems, queryFn: () => ask<SystemView[]>('/systems'), staleTime: Infinity });
+export const useEndpoints = () =>
+  useQuery({
+    queryKey: keys.endpoints,
+    queryFn: () => ask<EndpointView[]>('/endpoints'),
+    staleTime: Infinity,
+  });
 export const useTables = () =>
   useQuery({ queryKey: keys.tables, queryFn: () => ask<TableSummary[]>('/tables') });
 

@@ -2,6 +2,7 @@ import { Link } from 'react-router';
 import type { LineReport, RuleReport, RuleVerdict, Step } from '@vast-knot/core';
 import { Explained, ReportedValue } from '../parts/ReportedValue';
 import { SystemTag } from '../parts/SystemTag';
+import { FindWork } from '../parts/FindWork';
 import { count } from '../parts/time';
 import { textOf, Value } from '../parts/Value';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
@@ -12,6 +13,8 @@ const verdicts: Readonly<Record<RuleVerdict, readonly [VerdictTone, string]>> = 
   guard: ['quiet', 'stopped at “only if”'],
   'nothing found': ['quiet', 'found nothing'],
   'nothing to write': ['settled', 'all as it should be'],
+  waits: ['quiet', 'waits'],
+  'to review': ['will', 'to be reviewed'],
   writes: ['will', 'writes'],
   failed: ['wrong', 'failed'],
 };
@@ -74,32 +77,33 @@ function StepView({ step }: { readonly step: Step }) {
           <strong>Only if</strong>{' '}
           <Verdict tone={step.holds ? 'settled' : 'quiet'}>{step.holds ? 'holds' : 'does not hold'}</Verdict>
           <Explained part={step.explained} />
+          {step.before && (
+            <>
+              <div>
+                before the change it{' '}
+                <Verdict tone="quiet">{step.before.holds ? 'held too' : 'did not hold'}</Verdict>
+              </div>
+              <Explained part={step.before.explained} />
+            </>
+          )}
         </>
       );
     case 'find':
       return (
         <>
           <strong>Find</strong> <span className="mono">{step.alias}</span>: <SystemTag system={step.system} />{' '}
-          {step.recordType} where{' '}
-          {step.conditions.map(({ field, values }, at) => (
-            <span key={field}>
-              {at > 0 && ' and '}
-              <span className="mono">{field}</span> is{' '}
-              <Value json={values.length === 1 ? values[0] : textOf([...values])} />
-            </span>
-          ))}
+          {step.recordType} where
           <div>
-            {count(step.found, 'record')} found{step.records.length > 0 && ': '}
-            <span className="mono small">{step.records.map(({ id }) => id).join(', ')}</span>
-            {step.found > step.records.length && step.records.length > 0 && ', …'}
+            <FindWork step={step} />
           </div>
         </>
       );
     case 'write':
       return (
         <>
-          <strong>{step.creates ? 'Create' : 'Write'}</strong> <SystemTag system={step.ref.system} />{' '}
-          {step.ref.recordType} {!step.creates && <span className="mono">{step.ref.id}</span>}
+          <strong>{step.creates ? 'Create' : step.tidied ? 'Put in order' : 'Write'}</strong>{' '}
+          <SystemTag system={step.ref.system} /> {step.ref.recordType}{' '}
+          {!step.creates && <span className="mono">{step.ref.id}</span>}
           <table className="grid boxed" style={{ marginTop: 3 }}>
             <tbody>
               {step.lines.map((line) => (
@@ -107,6 +111,42 @@ function StepView({ step }: { readonly step: Step }) {
               ))}
             </tbody>
           </table>
+        </>
+      );
+    case 'remove':
+      return (
+        <>
+          <strong>Remove</strong> <SystemTag system={step.ref.system} /> {step.ref.recordType}{' '}
+          <span className="mono">{step.ref.id}</span>
+        </>
+      );
+    case 'message':
+      return (
+        <>
+          <strong>Send</strong> to <span className="mono">{step.message.endpoint}</span>:{' '}
+          <span className="mono">{step.message.type}</span>
+          <Value json={textOf(step.message.data)} />
+        </>
+      );
+    case 'passed over':
+      return (
+        <>
+          <strong>Passed over</strong> {step.ref.recordType} <span className="mono">{step.ref.id}</span>: the
+          condition of action {step.action + 1} does not hold
+          <Explained part={step.explained} />
+        </>
+      );
+    case 'applied':
+      return (
+        <>
+          <strong>Did</strong> what “{step.ruleName}” does, for {count(step.records, 'record')}
+          <ol className="steps">
+            {step.steps.map((inner, at) => (
+              <li key={at}>
+                <StepView step={inner} />
+              </li>
+            ))}
+          </ol>
         </>
       );
     case 'more':

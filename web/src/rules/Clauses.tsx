@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import type { Finding, Reach, RuleBody, SystemView } from '@vast-knot/core';
-import { Finds } from './Finds';
+import { Finds } from './finds/Finds';
 import { OnlyIf } from './OnlyIf';
 import { findingsAt } from './SheetContext';
 import { When } from './When';
@@ -22,7 +22,7 @@ export function Clauses({ body, findings, systems, reach }: ClausesProps) {
     <>
       <When trigger={body.trigger} systems={systems} findings={aboutTrigger} />
       <OnlyIf guard={body.guard} />
-      <Finds finds={body.finds} findings={aboutFinds} systems={systems} steps={steps} />
+      <Finds trigger={body.trigger} finds={body.finds} findings={aboutFinds} steps={steps} />
     </>
   );
 }

@@ -1,13 +1,24 @@
 import type { EditorView } from '@codemirror/view';
 import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import { useSearchParams } from 'react-router';
-import { applyFix, printPath, targetName, targetOf, type RuleView, type SystemView } from '@vast-knot/core';
+import {
+  applyFix,
+  hasLedger,
+  isCompiledWrite,
+  printPath,
+  targetName,
+  targetOf,
+  type RuleView,
+  type SystemView,
+} from '@vast-knot/core';
 import type { Known } from '../work/known';
+import { ActionView, stepsOfAction } from './actions/ActionView';
 import { AddAction } from './AddAction';
 import { Clauses } from './Clauses';
 import { ColumnPane } from './column/ColumnPane';
 import { DragArea, type OnDrop } from './drag/DragArea';
 import { dropOnto } from './drag/dropOnto';
+import { FindingNotes } from './findings/FindingNote';
 import { insertInto } from './formula/FormulaEditor';
 import { Keys } from './Keys';
 import { Ledger } from './ledger/Ledger';
@@ -96,7 +107,15 @@ function Sheet({
           </StateProvider>
           {body.actions.map((action, at) => {
             const target = targetOf(body, action, surroundings.catalog);
-            return target ? (
+            if (!target) {
+              return (
+                <div key={at} className="note wrong">
+                  Nothing is found under the name “{targetName(action)}”.
+                </div>
+              );
+            }
+            const compiled = sound?.actions.find((each) => each.at === at);
+            return hasLedger(action) ? (
               <Ledger
                 key={at}
                 at={at}
@@ -104,7 +123,7 @@ function Sheet({
                 state={state}
                 system={target.system}
                 type={target.type}
-                compiled={sound?.actions.find((each) => each.at === at)}
+                compiled={compiled && isCompiledWrite(compiled) ? compiled : undefined}
                 reach={reach}
                 present={Number(params.get('record') ?? 0) || 0}
                 known={known}
@@ -116,9 +135,25 @@ function Sheet({
                 setActive={setActive}
               />
             ) : (
-              <div key={at} className="note wrong">
-                Nothing is found under the name “{targetName(action)}”.
-              </div>
+              <StateProvider key={at} value={state}>
+                <div className="clause wide" data-action={at}>
+                  <div>
+                    <ActionView
+                      at={at}
+                      action={action}
+                      body={body}
+                      ruleId={rule.id}
+                      system={target.system}
+                      type={target.type}
+                      steps={stepsOfAction(work.report?.steps, at)}
+                    />
+                    <FindingNotes
+                      findings={state.findings.filter(({ at: place }) => isAboutAction(place, at))}
+                      onFix={tools.fix}
+                    />
+                  </div>
+                </div>
+              </StateProvider>
             );
           })}
           <AddAction />
@@ -145,4 +180,10 @@ function Sheet({
       <Keys opened={keysShown} onClose={() => setKeysShown(false)} />
     </ToolsProvider>
   );
+}
+
+/** Whether a place lies in an action and is no formula, whose findings stand below it. */
+function isAboutAction(place: string, at: number): boolean {
+  const here = `actions/${at}`;
+  return place === here || (place.startsWith(`${here}/`) && !/(formula|only)$/.test(place));
 }

@@ -2,8 +2,12 @@ import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { NavLink, useNavigate } from 'react-router';
 import {
+  creates,
   fieldAt,
+  hasLedger,
   sameRule,
+  targetName,
+  type Action,
   type Finding,
   type RuleBody,
   type RuleView,
@@ -90,8 +94,8 @@ function RuleSentence({
   const type = typeOf(body.trigger.system, body.trigger.recordType);
   const watched = body.trigger.watched.map((path) => fieldAt(type?.fields ?? [], path)?.label ?? path);
   const targets = body.actions.map((action) => {
-    if (action.kind === 'create') return { system: action.system, type: action.recordType };
-    const find = body.finds.find(({ alias }) => alias === action.target);
+    if (creates(action)) return { system: action.system, type: action.recordType };
+    const find = body.finds.find(({ alias }) => alias === targetName(action));
     return find
       ? { system: find.system, type: find.recordType }
       : { system: body.trigger.system, type: body.trigger.recordType };
@@ -105,11 +109,24 @@ function RuleSentence({
         <span key={at}>
           <span className="arrow">→</span>
           <SystemTag system={target.system} /> {typeOf(target.system, target.type)?.label ?? target.type}
-          {body.actions[at] && ` (${body.actions[at].lines.map(({ field }) => field).join(', ')})`}
+          {doneWith(body.actions[at])}
         </span>
       ))}
     </div>
   );
+}
+
+/** What an action does with its record, in brackets. */
+function doneWith(action: Action | undefined): string {
+  if (!action) return '';
+  if (hasLedger(action)) return ` (${action.lines.map(({ field }) => field).join(', ')})`;
+  const words = {
+    remove: 'removed',
+    send: 'told in a message',
+    tidy: 'put in order',
+    apply: 'as another rule does',
+  } as const;
+  return ` (${words[action.kind]})`;
 }
 
 function NewRule({ systems }: { readonly systems: readonly SystemView[] }) {

@@ -1,10 +1,10 @@
 import { memo } from 'react';
 import { Checkbox, MultiSelect, Select } from '@mantine/core';
 import {
-  changeKinds,
+  eventKinds,
   fieldAt,
   leafFields,
-  type ChangeKind,
+  type EventKind,
   type Finding,
   type SystemView,
   type Trigger,
@@ -13,6 +13,24 @@ import { SystemTag } from '../parts/SystemTag';
 import { FindingNotes } from './findings/FindingNote';
 import { Phrase } from './Phrase';
 import { useSheetTools } from './SheetContext';
+import { Inputs } from './when/Inputs';
+import { ScheduleClause } from './when/ScheduleClause';
+import { Turns } from './when/Turns';
+import { Wait } from './when/Wait';
+
+/** What may be taken away from a trigger again. */
+export type Narrowing = 'turns' | 'wait';
+
+/** The kinds as they are said after “when a company …”. */
+const kindWords: Readonly<Record<EventKind, string>> = {
+  created: 'is created',
+  updated: 'is updated',
+  deleted: 'is deleted',
+  requested: 'is chosen by a person',
+  scheduled: 'is due by the clock',
+  'file row': 'comes as a row of a file',
+  'form answer': 'comes as a form answer',
+};
 
 interface WhenProps {
   /** Those about the trigger. */
@@ -28,6 +46,7 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
   const type = system?.recordTypes.find(({ name }) => name === trigger.recordType);
   const set = (change: Partial<Trigger>) =>
     edit((body) => ({ ...body, trigger: { ...body.trigger, ...change } }));
+  const drop = (member: Narrowing) => edit((body) => ({ ...body, trigger: without(body.trigger, member) }));
   const labels = trigger.watched.map((path) => fieldAt(type?.fields ?? [], path)?.label ?? path);
   const choose = (value: string | null) => {
     const [key = '', recordType = ''] = (value ?? '').split('/');
@@ -59,15 +78,19 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
             onChange={choose}
           />
         </Phrase>{' '}
-        in <SystemTag system={trigger.system} named /> is{' '}
-        <Phrase says={trigger.kinds.join(' or ')} label="Kinds of change" width={180}>
+        in <SystemTag system={trigger.system} named />{' '}
+        <Phrase
+          says={trigger.kinds.map((kind) => kindWords[kind]).join(' or ')}
+          label="Kinds of change"
+          width={240}
+        >
           <Checkbox.Group
             label="Kinds of change"
             value={[...trigger.kinds]}
-            onChange={(kinds) => kinds.length > 0 && set({ kinds: kinds as ChangeKind[] })}
+            onChange={(kinds) => kinds.length > 0 && set({ kinds: kinds as EventKind[] })}
           >
-            {changeKinds.map((kind) => (
-              <Checkbox key={kind} value={kind} label={kind} size="xs" mt={6} />
+            {eventKinds.map((kind) => (
+              <Checkbox key={kind} value={kind} label={kindWords[kind]} size="xs" mt={6} />
             ))}
           </Checkbox.Group>
         </Phrase>
@@ -98,8 +121,19 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
             No field is watched: every save of the record starts this rule.
           </div>
         )}
+        {trigger.kinds.includes('updated') && trigger.watched.length > 0 && (
+          <Turns trigger={trigger} fields={watchable} set={set} drop={drop} />
+        )}
+        {trigger.kinds.includes('updated') && <Wait wait={trigger.wait} set={set} drop={drop} />}
+        {trigger.kinds.includes('scheduled') && <ScheduleClause schedule={trigger.schedule} set={set} />}
+        {trigger.kinds.includes('requested') && <Inputs inputs={trigger.inputs ?? []} set={set} />}
         <FindingNotes findings={findings} onFix={fix} />
       </span>
     </div>
   );
 });
+
+function without(trigger: Trigger, member: Narrowing): Trigger {
+  const { [member]: _gone, ...rest } = trigger;
+  return rest;
+}

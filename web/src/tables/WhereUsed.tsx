@@ -1,5 +1,5 @@
 import { Link } from 'react-router';
-import type { RuleBody, TableSummary } from '@vast-knot/core';
+import { linesIn, type RuleBody, type TableSummary } from '@vast-knot/core';
 import { useRules } from '../api/queries';
 
 /** The rules that read a table, each with the lines that do. */
@@ -35,7 +35,7 @@ function Place({
   readonly body: RuleBody | undefined;
 }) {
   const [part, action, , line] = place.split('/');
-  const field = part === 'actions' ? body?.actions[Number(action)]?.lines[Number(line)]?.field : undefined;
+  const field = part === 'actions' ? linesIn(body?.actions[Number(action)])[Number(line)]?.field : undefined;
   if (field === undefined) return <>, {part === 'guard' ? 'only if' : 'find'}</>;
   return (
     <>

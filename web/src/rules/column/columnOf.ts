@@ -1,5 +1,7 @@
 import {
   compileRule,
+  hasLedger,
+  isCompiledWrite,
   MemoryWorkspace,
   previewLines,
   reachTargets,
@@ -49,16 +51,17 @@ export async function columnOf(
   const { rule, action: at, field, records, time } = input;
   const only: Rule = {
     ...rule,
-    actions: rule.actions.map((action, index) => ({
-      ...action,
-      lines: index === at ? action.lines.filter((line) => line.field === field) : [],
-    })),
+    actions: rule.actions.map((action, index) =>
+      hasLedger(action)
+        ? { ...action, lines: index === at ? action.lines.filter((line) => line.field === field) : [] }
+        : action,
+    ),
   };
   const result = compileRule(only, surroundings);
   const sound = result.ok ? result.compiled : result.sound;
   const action = sound?.actions.find((each) => each.at === at);
   const line = action?.lines[0];
-  if (!sound || !action || !line) return { uses: [], rows: [] };
+  if (!sound || !action || !isCompiledWrite(action) || !line) return { uses: [], rows: [] };
   const { system, recordType } = rule.trigger;
   const nameField = sound.recordType.nameField;
   const uses = [...new Set(line.compiled.uses.filter(({ of }) => of === 'record').map(({ path }) => path))];

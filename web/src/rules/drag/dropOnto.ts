@@ -1,11 +1,11 @@
-import { printPath, type RuleBody } from '@vast-knot/core';
+import { hasLedger, printPath, type RuleBody } from '@vast-knot/core';
 import { moveLine, setLine } from '../ledger/lineEdits';
 import type { Dragged, DropPlace } from './useLineDrag';
 
 /** The draft after something was dropped onto a target field: a value becomes its formula, a line changes its target. */
 export function dropOnto(body: RuleBody, dragged: Dragged, { action, field }: DropPlace): RuleBody {
   const target = body.actions[action];
-  if (!target) return body;
+  if (!target || !hasLedger(target)) return body;
   if (dragged.kind === 'value') {
     const formula = printPath(dragged.path.split('.'));
     return { ...body, actions: body.actions.with(action, setLine(target, field, { formula })) };

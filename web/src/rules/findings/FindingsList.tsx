@@ -1,6 +1,6 @@
 import { Button } from '@mantine/core';
 import { useState } from 'react';
-import type { Finding, RuleBody } from '@vast-knot/core';
+import { linesIn, type Finding, type RuleBody } from '@vast-knot/core';
 import { count } from '../../parts/time';
 import { Verdict } from '../../parts/Verdict';
 import { useSheetState, useSheetTools } from '../SheetContext';
@@ -59,7 +59,7 @@ export function FindingsList({
 export function lineOf({ at }: Finding, body: RuleBody): string | undefined {
   const [part, action, lines, line] = at.split('/');
   if (part !== 'actions' || lines !== 'lines') return undefined;
-  const field = body.actions[Number(action)]?.lines[Number(line)]?.field;
+  const field = linesIn(body.actions[Number(action)])[Number(line)]?.field;
   return field === undefined ? undefined : `${action ?? ''}/${field}`;
 }
 

@@ -1,61 +1,81 @@
-import { Button, Select, TextInput } from '@mantine/core';
+import { Checkbox, Select, TextInput } from '@mantine/core';
 import { memo } from 'react';
-import { createdBefore, type Action, type RuleBody } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import {
+  creates,
+  type CopyAction,
+  type CreateAction,
+  type LedgerAction,
+  type RuleBody,
+} from '@vast-knot/core';
 import { SystemTag } from '../../parts/SystemTag';
+import { ActionTitle } from '../actions/ActionTitle';
+import { OnlyWhen } from '../actions/OnlyWhen';
+import { TargetChoice } from '../actions/TargetChoice';
+import { ClauseFormula } from '../formula/ClauseFormula';
 import { Phrase } from '../Phrase';
 import { useSheetTools } from '../SheetContext';
-import { TargetChoice } from './TargetChoice';
 
 interface ActionHeadProps {
   readonly at: number;
-  readonly action: Action;
+  readonly action: LedgerAction;
   readonly body: RuleBody;
   readonly system: string;
-  readonly setAction: (change: (action: Action) => Action) => void;
+  readonly setAction: (change: (action: LedgerAction) => LedgerAction, part?: string) => void;
 }
 
-/** “then write to each booking”, “then create a contact as newContact”. */
+/** “then write to each booking”, “then create a contact as newContact”, “then copy the voyage itself as next”. */
 export function ActionHead({ at, action, body, system, setAction }: ActionHeadProps) {
   return (
     <>
-      <span className="word">then</span>
-      {action.kind === 'create' ? (
-        <Creates action={action} setAction={setAction} />
-      ) : (
-        <>
-          write to <SystemTag system={system} />
-          <TargetChoice
-            trigger={body.trigger}
-            finds={body.finds}
-            created={createdBefore(body, action)
-              .map(({ alias }) => alias)
-              .join(' ')}
-            target={action.target}
-            setAction={setAction}
-          />
-        </>
+      <ActionTitle at={at} alone={body.actions.length === 1}>
+        {action.kind === 'write' && (
+          <>
+            write to <SystemTag system={system} />
+            <TargetChoice
+              body={body}
+              action={action}
+              onChange={(target) =>
+                setAction((known) => (known.kind === 'write' ? { ...known, target } : known))
+              }
+            />
+          </>
+        )}
+        {action.kind === 'copy' && (
+          <>
+            copy <SystemTag system={system} />
+            <TargetChoice
+              body={body}
+              action={action}
+              value={action.of}
+              label="Record that is copied"
+              onChange={(of) => setAction((known) => (known.kind === 'copy' ? { ...known, of } : known))}
+            />
+            as <NewName action={action} setAction={setAction} />
+          </>
+        )}
+        {action.kind === 'create' && <Creates action={action} setAction={setAction} />}
+      </ActionTitle>
+      <OnlyWhen at={at} only={action.only ?? ''} />
+      {creates(action) && action.each !== undefined && (
+        <EachOf at={at} each={action.each} setAction={setAction} />
       )}
-      {body.actions.length > 1 && <RemoveAction at={at} />}
     </>
   );
 }
 
-interface CreatesProps {
-  readonly action: Extract<Action, { kind: 'create' }>;
+interface CreatesProps<A> {
+  readonly action: A;
   readonly setAction: ActionHeadProps['setAction'];
 }
 
 /** The record type of the new record, and its name in formulas of later actions. */
-const Creates = memo(function Creates({ action, setAction }: CreatesProps) {
+const Creates = memo(function Creates({ action, setAction }: CreatesProps<CreateAction>) {
   const { systems, surroundings } = useSheetTools();
   const { system, recordType, alias } = action;
   const type = surroundings.catalog.recordType(system, recordType);
-  const set = (change: Partial<CreatesProps['action']>) =>
-    setAction((known) => (known.kind === 'create' ? { ...known, ...change } : known));
   return (
     <span>
-      create a{' '}
+      create {action.each === undefined ? 'a' : 'several times a'}{' '}
       <Phrase says={type?.label.toLowerCase() ?? recordType} label={`Record type of ${alias}`}>
         <Select
           label="Record type"
@@ -66,36 +86,86 @@ const Creates = memo(function Creates({ action, setAction }: CreatesProps) {
           value={`${system}/${recordType}`}
           onChange={(chosen) => {
             const [key = '', name = ''] = (chosen ?? '').split('/');
-            set({ system: key, recordType: name, lines: [] });
+            setAction((known) =>
+              known.kind === 'create' ? { ...known, system: key, recordType: name, lines: [] } : known,
+            );
           }}
         />
-        <TextInput
-          label="Its name in formulas of later actions"
-          mt={8}
-          value={alias}
-          onChange={(event) => set({ alias: event.currentTarget.value })}
-        />
       </Phrase>{' '}
-      in <SystemTag system={system} named /> as <span className="mono">{alias}</span>
+      in <SystemTag system={system} named /> as <NewName action={action} setAction={setAction} />
     </span>
   );
 });
 
-const RemoveAction = memo(function RemoveAction({ at }: { readonly at: number }) {
-  const { edit } = useSheetTools();
-  const mayChange = useMayChange();
-  if (!mayChange) return null;
+/** The name of a new record in formulas of later actions, and how it is made: one for each of a list, reviewed, remembered. */
+const NewName = memo(function NewName({ action, setAction }: CreatesProps<CreateAction | CopyAction>) {
+  const set = (change: Partial<CreateAction>) =>
+    setAction((known) => (creates(known) ? { ...known, ...change } : known));
+  const without = (member: 'each' | 'review') =>
+    setAction((known) => {
+      if (!creates(known)) return known;
+      const { [member]: _gone, ...rest } = known;
+      return rest;
+    });
   return (
-    <Button
-      variant="subtle"
-      color="rust"
-      size="compact-xs"
-      aria-label={`Remove action ${at + 1}`}
-      onClick={() =>
-        edit((body) => ({ ...body, actions: body.actions.filter((_action, index) => index !== at) }))
-      }
-    >
-      Remove
-    </Button>
+    <>
+      <Phrase says={<span className="mono">{action.alias}</span>} label={`How ${action.alias} is made`}>
+        <TextInput
+          label="Its name in formulas of later actions"
+          value={action.alias}
+          onChange={(event) => set({ alias: event.currentTarget.value })}
+        />
+        <Checkbox
+          mt={10}
+          label="One for each element of a list"
+          description="The lines read the element as item."
+          checked={action.each !== undefined}
+          onChange={({ currentTarget: { checked } }) => (checked ? set({ each: '' }) : without('each'))}
+        />
+        <Checkbox
+          mt={10}
+          label="Reviewed before it is written"
+          description="The person who runs the rule sees the filled form, and changes what differs."
+          checked={action.review ?? false}
+          onChange={({ currentTarget: { checked } }) => (checked ? set({ review: true }) : without('review'))}
+        />
+        {action.kind === 'create' && (
+          <Checkbox
+            mt={10}
+            label="Remembered as the counterpart of the record"
+            checked={action.counterpart ?? false}
+            onChange={({ currentTarget: { checked } }) => set({ counterpart: checked })}
+          />
+        )}
+      </Phrase>
+      {action.review && <span className="small"> reviewed before it is written</span>}
+    </>
   );
 });
+
+function EachOf({
+  at,
+  each,
+  setAction,
+}: {
+  readonly at: number;
+  readonly each: string;
+  readonly setAction: ActionHeadProps['setAction'];
+}) {
+  return (
+    <div className="only-when">
+      <span className="dim">one for each of</span>
+      <span>
+        <ClauseFormula
+          place={`actions/${at}/each`}
+          value={each}
+          label={`List of action ${at + 1}`}
+          placeholder='a list, such as SPLIT(tasks, ",")'
+          onChange={(formula) =>
+            setAction((known) => (creates(known) ? { ...known, each: formula } : known), `each ${at}`)
+          }
+        />
+      </span>
+    </div>
+  );
+}

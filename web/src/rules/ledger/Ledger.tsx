@@ -1,5 +1,7 @@
 import { Fragment, memo, useCallback, useMemo, useState } from 'react';
 import {
+  creates,
+  hasLedger,
   leafFields,
   readPath,
   targetName,
@@ -8,7 +10,7 @@ import {
   type LeafField,
   type RecordType,
   type Sample,
-  type Action,
+  type LedgerAction,
 } from '@vast-knot/core';
 import { useMayChange } from '../../frame/useRole';
 import type { Known } from '../../work/known';
@@ -32,7 +34,7 @@ import { useSuggestions } from './useSuggestions';
 
 interface LedgerProps {
   readonly at: number;
-  readonly action: Action;
+  readonly action: LedgerAction;
   readonly state: SheetState;
   readonly system: string;
   readonly type: RecordType;
@@ -78,10 +80,10 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
   const mayChange = useMayChange();
   const place = `actions/${at}`;
   const setAction = useMemo(
-    () => (change: (action: Action) => Action, part?: string) =>
+    () => (change: (action: LedgerAction) => LedgerAction, part?: string) =>
       edit((known) => {
         const before = known.actions[at];
-        const after = before && change(before);
+        const after = before && hasLedger(before) ? change(before) : before;
         return after === before || !after ? known : { ...known, actions: known.actions.with(at, after) };
       }, part),
     [edit, at],
@@ -131,7 +133,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
       <div>
         <span className="ledger-title">
           <ActionHead at={at} action={action} body={body} system={system} setAction={setAction} />
-          <WhoseValues ids={ids} at={shownAt} creates={action.kind === 'create'} put={view.put} />
+          <WhoseValues ids={ids} at={shownAt} creates={creates(action)} put={view.put} />
         </span>
         <FindingNotes findings={aboutAction} onFix={fix} />
         <LedgerToolbar view={view} fields={leaves.length} lines={action.lines.length} />
@@ -248,7 +250,7 @@ function findingsByLine(
 /** The fields that are shown, sorted and grouped. Which have a formula is looked at once, so that no row jumps while one is typed. */
 function useShownLeaves(
   leaves: readonly LeafField[],
-  action: Action,
+  action: LedgerAction,
   { sort, group, show, search }: LedgerView,
   fits: (path: string) => boolean,
 ) {

@@ -1,7 +1,7 @@
-import type { Action, LeafField, MappingLine, WritePolicy } from '@vast-knot/core';
+import type { LedgerAction, LeafField, MappingLine, WritePolicy } from '@vast-knot/core';
 
 /** Edits of the lines of one action. One target field has one line. */
-export function setLine(action: Action, field: string, change: Partial<MappingLine>): Action {
+export function setLine(action: LedgerAction, field: string, change: Partial<MappingLine>): LedgerAction {
   const known = action.lines.find((line) => line.field === field);
   if (!known) {
     const line: MappingLine = { field, formula: '', policy: 'always', ...change };
@@ -11,7 +11,7 @@ export function setLine(action: Action, field: string, change: Partial<MappingLi
 }
 
 /** The action without a line's natural key: its formula gives the id itself. */
-export function withoutReference(action: Action, field: string): Action {
+export function withoutReference(action: LedgerAction, field: string): LedgerAction {
   return {
     ...action,
     lines: action.lines.map((line) => {
@@ -22,11 +22,15 @@ export function withoutReference(action: Action, field: string): Action {
   };
 }
 
-export function removeLines(action: Action, fields: ReadonlySet<string>): Action {
+export function removeLines(action: LedgerAction, fields: ReadonlySet<string>): LedgerAction {
   return { ...action, lines: action.lines.filter(({ field }) => !fields.has(field)) };
 }
 
-export function setPolicies(action: Action, fields: ReadonlySet<string>, policy: WritePolicy): Action {
+export function setPolicies(
+  action: LedgerAction,
+  fields: ReadonlySet<string>,
+  policy: WritePolicy,
+): LedgerAction {
   return {
     ...action,
     lines: action.lines.map((line) => (fields.has(line.field) ? { ...line, policy } : line)),
@@ -34,7 +38,7 @@ export function setPolicies(action: Action, fields: ReadonlySet<string>, policy:
 }
 
 /** Takes a line to another target; where that has one already, the two change places. */
-export function moveLine(action: Action, from: string, to: string): Action {
+export function moveLine(action: LedgerAction, from: string, to: string): LedgerAction {
   const swapped: Readonly<Record<string, string>> = { [from]: to, [to]: from };
   return {
     ...action,
@@ -43,13 +47,13 @@ export function moveLine(action: Action, from: string, to: string): Action {
 }
 
 /** Lines whose formula was emptied are gone once the row is left. */
-export function withoutBlankLines(action: Action): Action {
+export function withoutBlankLines(action: LedgerAction): LedgerAction {
   const lines = action.lines.filter(({ formula }) => formula.trim() !== '');
   return lines.length === action.lines.length ? action : { ...action, lines };
 }
 
 export interface Pasted {
-  readonly action: Action;
+  readonly action: LedgerAction;
   readonly taken: readonly string[];
   /** Fields that the target does not have, or that cannot be written. */
   readonly unknown: readonly string[];
@@ -57,7 +61,7 @@ export interface Pasted {
 
 /** Puts lines into an action, in the place of those that their targets have. */
 export function pasteLines(
-  action: Action,
+  action: LedgerAction,
   lines: readonly MappingLine[],
   targets: readonly LeafField[],
 ): Pasted {

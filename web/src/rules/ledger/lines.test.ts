@@ -1,5 +1,12 @@
 import fc from 'fast-check';
-import { leafFields, writePolicies, type Field, type MappingLine, type WriteAction } from '@vast-knot/core';
+import {
+  leafFields,
+  linesIn,
+  writePolicies,
+  type Field,
+  type MappingLine,
+  type WriteAction,
+} from '@vast-knot/core';
 import { dropOnto } from '../drag/dropOnto';
 import { line, ruleWith } from '../../work/testWorld';
 import {
@@ -61,7 +68,7 @@ test('a line that is dragged onto a field with a line changes places with it', (
 test('dropping a value makes it the formula of the field, with quotes where a name needs them', () => {
   const rule = ruleWith([line('zone', 'old')]);
   const dropped = dropOnto(rule, { kind: 'value', path: 'Home Port' }, { action: 0, field: 'zone' });
-  expect(dropped.actions[0]?.lines).toEqual([line('zone', "'Home Port'")]);
+  expect(linesIn(dropped.actions[0])).toEqual([line('zone', "'Home Port'")]);
   const elsewhere = dropOnto(rule, { kind: 'line', action: 1, field: 'zone' }, { action: 0, field: 'name' });
   expect(elsewhere).toBe(rule);
 });

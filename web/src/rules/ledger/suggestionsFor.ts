@@ -1,5 +1,6 @@
 import {
   compileRule,
+  linesIn,
   MemoryWorkspace,
   reachTargets,
   scopeAt,
@@ -40,6 +41,6 @@ export async function suggestionsFor(
   const found = new Map(scope.found);
   const here = rule.actions[action];
   if (here) found.delete(targetName(here));
-  const mapped = new Set(rule.actions[action]?.lines.map(({ field }) => field));
+  const mapped = new Set(linesIn(rule.actions[action]).map(({ field }) => field));
   return suggestLines({ ...scope, found }, mapped, evidence.slice(0, mostEvidence));
 }

@@ -1,13 +1,13 @@
 import { useEffect, useState } from 'react';
-import type { LeafField, Action } from '@vast-knot/core';
+import type { LeafField, LedgerAction } from '@vast-knot/core';
 import { count } from '../../parts/time';
 import { pasteLines } from './lineEdits';
 import { linesFromText, linesToText } from './linesText';
 
 interface Setup {
-  readonly action: Action;
+  readonly action: LedgerAction;
   readonly leaves: readonly LeafField[];
-  readonly setAction: (change: (action: Action) => Action) => void;
+  readonly setAction: (change: (action: LedgerAction) => LedgerAction) => void;
   readonly selected: ReadonlySet<string>;
   readonly on: boolean;
 }

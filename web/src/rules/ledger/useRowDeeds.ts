@@ -1,11 +1,11 @@
 import { useMemo, useRef, useState, useEffect } from 'react';
-import type { Suggestion, Action, WritePolicy } from '@vast-knot/core';
+import type { Suggestion, LedgerAction, WritePolicy } from '@vast-knot/core';
 import type { RowDeeds } from './LedgerRow';
 import { removeLines, setLine, setPolicies, withoutBlankLines } from './lineEdits';
 
 interface Setup {
   readonly at: number;
-  readonly setAction: (change: (action: Action) => Action, part?: string) => void;
+  readonly setAction: (change: (action: LedgerAction) => LedgerAction, part?: string) => void;
   readonly setActive: (field: string | undefined) => void;
   readonly showMany: (field: string) => void;
   /** The fields as they are shown. */

@@ -1,7 +1,9 @@
 import { useEffect, useMemo, useState } from 'react';
 import {
+  creates,
   MemoryWorkspace,
   reachTargets,
+  targetName,
   type Catalog,
   type CompiledRule,
   type Reach,
@@ -32,7 +34,7 @@ export function useReach(
       rule.finds,
       compiled.finds.length,
       // What later actions see of a created record comes from its lines.
-      rule.actions.map((action) => (action.kind === 'create' ? action : action.target)),
+      rule.actions.map((action) => (creates(action) ? action : targetName(action))),
     ]);
   useEffect(() => {
     let left = false;

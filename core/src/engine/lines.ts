@@ -6,7 +6,7 @@ import type { Env } from '../formula/scope';
 import { isList, toText } from '../formula/value';
 import { sameValue } from '../model/equal';
 import type { Json, JsonObject } from '../model/json';
-import type { CompiledLine } from './compileRule';
+import type { CompiledLine } from './compiled';
 import { keptBecause, together } from './policy';
 import type { LineReport, LineVerdict, Reported } from './report';
 import { toReported } from './reported';

@@ -1,0 +1,64 @@
+import type { Env } from '../../formula/scope';
+import type { JsonObject } from '../../model/json';
+import type { StoredRecord } from '../../model/record';
+import type { Branch } from '../branch';
+import type { CompiledAction } from '../compiled';
+import { withLinked } from '../follow';
+import { explainForReport } from '../reported';
+import { noteStep, type UnderWay } from '../ruleRun';
+
+/** A record that an action is done to, with what its formulas see. */
+export interface Target {
+  readonly branch: Branch;
+  readonly target: StoredRecord;
+  readonly env: Env;
+}
+
+/** The records that an action is done to: one for each branch, but for those that are gone or that its condition passes over. */
+export async function targetsOf(
+  action: CompiledAction,
+  branches: readonly Branch[],
+  way: UnderWay,
+): Promise<readonly Target[]> {
+  const targets: Target[] = [];
+  for (const branch of branches) {
+    const ref = action.target === 'record' ? branch.self : branch.found[action.target]?.ref;
+    const target = ref && (await way.workspace.get(ref));
+    if (target) targets.push({ branch, target, env: withTarget(branch.env, target.record) });
+    else if (action.target === 'record') {
+      const message = 'The triggering record is not there any more.';
+      way.steps.push({ kind: 'problem', message, ref: branch.self });
+    }
+  }
+  return passing(action, targets, way);
+}
+
+/** Those for which the condition of the action holds. */
+export async function passing<T extends Target>(
+  action: CompiledAction,
+  targets: readonly T[],
+  way: UnderWay,
+): Promise<readonly T[]> {
+  const { only } = action;
+  if (!only) return targets;
+  const envs = await withLinked(
+    [only],
+    targets.map(({ env }) => env),
+    way.workspace,
+  );
+  return targets.filter(({ target, env: bare }, at) => {
+    const env = envs[at] ?? bare;
+    if (only.run(env) === true) return true;
+    noteStep(way, {
+      kind: 'passed over',
+      action: action.at,
+      ref: target.ref,
+      explained: explainForReport(only, env),
+    });
+    return false;
+  });
+}
+
+export function withTarget(env: Env, target: JsonObject): Env {
+  return { ...env, target };
+}

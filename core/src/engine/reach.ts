@@ -1,0 +1,246 @@
+import { FormulaError } from '../formula/error';
+import type { Env } from '../formula/scope';
+import type { StoredRecord } from '../model/record';
+import { matches } from '../workspace/matches';
+import { ValueIndex } from '../workspace/valueIndex';
+import type { SearchCondition, Workspace } from '../workspace/workspace';
+import { extend, toBeCreated, type Branch } from './branch';
+import type { CompiledFind, CompiledRule } from './compiled';
+import { counterpartOf } from './counterparts';
+import {
+  ask,
+  hasBlankKey,
+  inOrder,
+  meets,
+  reportedConditions,
+  searchConditions,
+  searchFor,
+  type Asked,
+} from './find';
+import { withLinked } from './follow';
+import { nearMisses } from './nearMisses';
+import type { NearMiss, RuleVerdict, Step } from './report';
+
+export type Reached =
+  { readonly branches: readonly Branch[] } | { readonly verdict: RuleVerdict; readonly because: string };
+
+type FindStep = Extract<Step, { kind: 'find' }>;
+
+/** How many of the found records a report names. */
+const namedRecords = 20;
+
+/** Finds of one rule that are kept in a report; further ones would tell the same. */
+const findsInFull = 200;
+
+/** Most records that are compared one by one, when a system cannot be asked for a condition. */
+const mostCompared = 50_000;
+
+/** Most records that are looked through for near misses. */
+const lookedThrough = 1000;
+
+/** What a find asks for one branch, and what came back. */
+interface Asking {
+  readonly branch: Branch;
+  readonly env: Env;
+  readonly asked: readonly Asked[];
+  readonly conditions: readonly SearchCondition[];
+  found: readonly StoredRecord[];
+  /** Whether the record was known as a counterpart, so that nothing was looked for. */
+  paired: boolean;
+}
+
+/** Takes branches through the finds of a rule. Each find asks its system once for all branches, not once for each. */
+export async function reach(
+  { finds }: CompiledRule,
+  start: readonly Branch[],
+  workspace: Workspace,
+  steps: Step[],
+): Promise<Reached> {
+  let branches = start;
+  for (const find of finds) {
+    const askings = await askAll(find, branches, workspace);
+    if (askings instanceof FormulaError) return { verdict: 'failed', because: askings.message };
+    const compared = await fetchAll(find, askings, workspace);
+    const next: Branch[] = [];
+    for (const asking of askings) {
+      const kept = await keptBy(find, asking, workspace);
+      const records = find.several === 'first' ? inOrder(find, kept).slice(0, 1) : kept;
+      const near = kept.length === 0 ? await lookNear(find, asking, workspace, steps) : [];
+      noteFind(steps, find, asking, kept, compared, near);
+      if (records.length === 0) {
+        const because = `No ${find.type.label.toLowerCase()} was found for “${find.alias}”${near[0] ? `; the nearest: ${near[0].because}` : ''}.`;
+        if (find.none === 'fail') return { verdict: 'failed', because };
+        if (find.none === 'go on') next.push(extend(asking.branch, find.alias, undefined));
+        else if (find.none === 'create') next.push(creating(find, asking));
+        else if (start.length === 1 && branches.length === 1) return { verdict: 'nothing found', because };
+        continue;
+      }
+      if (records.length > 1 && find.several === 'fail') {
+        const because = `${records.length} records were found for “${find.alias}”, and one is wanted.`;
+        return { verdict: 'failed', because };
+      }
+      next.push(...records.map((stored) => extend(asking.branch, find.alias, stored)));
+    }
+    branches = next;
+  }
+  return { branches };
+}
+
+async function askAll(
+  find: CompiledFind,
+  branches: readonly Branch[],
+  workspace: Workspace,
+): Promise<readonly Asking[] | FormulaError> {
+  const envs = await withLinked(
+    find.match.map(({ compiled }) => compiled),
+    branches.map(({ env }) => env),
+    workspace,
+  );
+  const askings: Asking[] = [];
+  for (const [at, branch] of branches.entries()) {
+    const env = envs[at] ?? branch.env;
+    const asked = ask(find, env);
+    if (asked instanceof FormulaError) return asked;
+    askings.push({ branch, env, asked, conditions: searchConditions(asked), found: [], paired: false });
+  }
+  return askings;
+}
+
+/** Fetches what all branches ask for; gives how many records were compared one by one, if any were. */
+async function fetchAll(
+  find: CompiledFind,
+  askings: readonly Asking[],
+  workspace: Workspace,
+): Promise<number | undefined> {
+  const open: Asking[] = [];
+  for (const asking of askings) {
+    const known = find.counterpart ? await counterpartOf(asking.branch.self, find, workspace) : undefined;
+    if (known) {
+      asking.found = [known];
+      asking.paired = true;
+    } else if (!hasBlankKey(asking.asked)) open.push(asking);
+  }
+  const [first] = open;
+  if (!first) return undefined;
+  if (first.conditions.length === 0) return compareAll(find, open, workspace);
+  const records = await workspace.find(searchFor(find, together(open)));
+  const candidates = candidatesIn(find, open, records);
+  for (const asking of open) {
+    const search = searchFor(find, asking.conditions);
+    asking.found = candidates(asking).filter(
+      ({ record }) =>
+        (open.length === 1 || matches(find.type, record, search)) && meets(record, asking.asked, asking.env),
+    );
+  }
+  return undefined;
+}
+
+/** One search that gives the records of all branches, and perhaps more: each field may hold what any of them asks for. */
+function together(askings: readonly Asking[]): readonly SearchCondition[] {
+  const [first] = askings;
+  return (first?.conditions ?? []).map(({ field }, at) => {
+    const values = askings.flatMap(({ conditions }) => conditions[at]?.values ?? []);
+    return { field, values: [...new Map(values.map((value) => [JSON.stringify(value), value])).values()] };
+  });
+}
+
+/** The records that may be those of a branch, by an index of the first condition where there are many of both. */
+function candidatesIn(
+  find: CompiledFind,
+  askings: readonly Asking[],
+  records: readonly StoredRecord[],
+): (asking: Asking) => readonly StoredRecord[] {
+  const [condition] = askings[0]?.conditions ?? [];
+  const definition = find.match.find(({ field }) => field === condition?.field)?.definition;
+  if (askings.length === 1 || !condition || !definition) return () => records;
+  const index = new ValueIndex(definition, condition.field, records);
+  return ({ conditions }) => index.candidates(conditions[0]?.values ?? []) ?? records;
+}
+
+/** Reads all records of the type, because their system cannot be asked for any of the conditions. */
+async function compareAll(
+  find: CompiledFind,
+  askings: readonly Asking[],
+  workspace: Workspace,
+): Promise<number> {
+  const all = await workspace.find({ ...searchFor(find, []), peek: mostCompared });
+  for (const asking of askings) {
+    const met = all.filter(({ record }) => meets(record, asking.asked, asking.env));
+    // What was only peeked at counts as met once it is used.
+    const used = await Promise.all(met.map(({ ref }) => workspace.get(ref)));
+    asking.found = used.filter((stored) => stored !== undefined);
+  }
+  return all.length;
+}
+
+/** What the find's own guard keeps. */
+async function keptBy(
+  find: CompiledFind,
+  { branch, found }: Asking,
+  workspace: Workspace,
+): Promise<readonly StoredRecord[]> {
+  const { compiledWhere } = find;
+  if (!compiledWhere) return found;
+  const envs = await withLinked(
+    [compiledWhere],
+    found.map((stored) => extend(branch, find.alias, stored).env),
+    workspace,
+  );
+  return found.filter((_stored, at) => {
+    const env = envs[at];
+    return env !== undefined && compiledWhere.run(env) === true;
+  });
+}
+
+/** Looks for records that would have been found, had a text been written a little differently. */
+async function lookNear(
+  find: CompiledFind,
+  { asked, env, found }: Asking,
+  workspace: Workspace,
+  steps: readonly Step[],
+): Promise<readonly NearMiss[]> {
+  const known = steps.some((step) => step.kind === 'find' && step.alias === find.alias);
+  // Where nothing found is nothing unusual, or nothing was asked for, there is nothing to wonder about.
+  if (known || found.length > 0 || find.none === 'go on' || find.none === 'create' || hasBlankKey(asked))
+    return [];
+  const some = await workspace.find({ ...searchFor(find, []), peek: lookedThrough });
+  const near = nearMisses(find, asked, some, env);
+  // A sample of this run holds them, so that the mended find finds them there.
+  await Promise.all(near.map(({ ref }) => workspace.get(ref)));
+  return near;
+}
+
+function creating(find: CompiledFind, { branch, asked }: Asking): Branch {
+  const start = asked.flatMap(({ condition, values }) => {
+    const [value] = reportedConditions([{ condition, values }])[0]?.values ?? [];
+    return condition.is === 'equal' && !condition.compiledAs && value !== undefined
+      ? [{ field: condition.field, value }]
+      : [];
+  });
+  return toBeCreated(branch, find.alias, { start, counterpart: find.counterpart ?? false });
+}
+
+function noteFind(
+  steps: Step[],
+  find: CompiledFind,
+  { asked, found, paired }: Asking,
+  kept: readonly StoredRecord[],
+  compared: number | undefined,
+  near: readonly NearMiss[],
+): void {
+  if (steps.filter(({ kind }) => kind === 'find').length >= findsInFull) return;
+  const step: FindStep = {
+    kind: 'find',
+    alias: find.alias,
+    system: find.system,
+    recordType: find.recordType,
+    conditions: reportedConditions(asked),
+    found: kept.length,
+    ...(found.length > kept.length && { leftOut: found.length - kept.length }),
+    ...(paired && { paired: true as const }),
+    ...(compared !== undefined && { compared }),
+    ...(near.length > 0 && { near }),
+    records: kept.slice(0, namedRecords).map(({ ref }) => ref),
+  };
+  steps.push(step);
+}

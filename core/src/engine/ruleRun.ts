@@ -1,0 +1,74 @@
+import type { Env } from '../formula/scope';
+import type { ChangeEvent } from '../model/event';
+import type { StoredRecord } from '../model/record';
+import type { Workspace } from '../workspace/workspace';
+import type { Branch } from './branch';
+import type { CompiledAction } from './compiled';
+import type { PlannedMessage, Step } from './report';
+
+/** A record that was written, created or removed, as it was before: nothing, where it was created. */
+export interface Written extends StoredRecord {
+  readonly created: boolean;
+}
+
+/** Told of an action what its lines see for each record that it writes to. */
+export type Observe = (
+  action: CompiledAction,
+  targets: readonly { readonly env: Env; readonly target: StoredRecord }[],
+) => void;
+
+/** What a run of a rule needs beyond the rule and its event. */
+export interface RuleRun {
+  readonly workspace: Workspace;
+  /** How many writes lead from the event that came in to this one. */
+  readonly depth: number;
+  /** An id for a record that is to be created, until its system gives it one. */
+  readonly freshId: () => string;
+  readonly observe?: Observe | undefined;
+  /** Whether a rule that waits for further changes is left for later, as live; a replay takes its sample as the folded change. */
+  readonly waits?: boolean | undefined;
+}
+
+/** Does actions in their order, each for all branches; gives the branches with what was created. */
+export type Perform = (
+  actions: readonly CompiledAction[],
+  branches: readonly Branch[],
+  way: UnderWay,
+) => Promise<readonly Branch[]>;
+
+/** A run of a rule under way: what its actions need, and where they leave what they did. */
+export interface UnderWay extends RuleRun {
+  /** Does actions; an action that applies another rule does its actions by this. */
+  readonly perform: Perform;
+  readonly event: ChangeEvent;
+  readonly steps: Step[];
+  readonly tally: Tally;
+  readonly messages: PlannedMessage[];
+  readonly written: Written[];
+}
+
+/** What went wrong in the actions of a rule, and how many records they reached. */
+export interface Tally {
+  errors: number;
+  first: string;
+  reached: number;
+  /** Write steps kept in full. */
+  inFull: number;
+  /** Write steps that are only counted. */
+  beyond: number;
+}
+
+export function noteError(tally: Tally, sentence: string): void {
+  tally.errors++;
+  tally.first ||= sentence;
+}
+
+/** Write steps kept in full in a report; further ones are counted. */
+const writesInFull = 200;
+
+/** Keeps a step that is about one record, in full or as a number. */
+export function noteStep({ steps, tally }: UnderWay, step: Step): void {
+  if (tally.inFull < writesInFull) steps.push(step);
+  else tally.beyond++;
+  tally.inFull++;
+}

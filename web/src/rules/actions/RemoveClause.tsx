@@ -1,0 +1,37 @@
+import type { RemoveAction } from '@vast-knot/core';
+import { isRemove } from './kinds';
+import { TargetChoice } from './TargetChoice';
+import type { ClauseProps } from './ActionView';
+import { useSetAction } from './useSetAction';
+import { SystemTag } from '../../parts/SystemTag';
+import { count } from '../../parts/time';
+import { ActionTitle } from './ActionTitle';
+import { OnlyWhen } from './OnlyWhen';
+
+/** “then remove the booking from its system”. */
+export function RemoveClause({ at, action, body, system, steps }: ClauseProps<RemoveAction>) {
+  const setAction = useSetAction(at, isRemove);
+  const removed = steps.filter((step) => step.kind === 'remove');
+  return (
+    <>
+      <span className="ledger-title">
+        <ActionTitle at={at} alone={body.actions.length === 1}>
+          remove <SystemTag system={system} />
+          <TargetChoice
+            body={body}
+            action={action}
+            onChange={(target) => setAction((known) => ({ ...known, target }))}
+          />
+          from its system
+        </ActionTitle>
+        <OnlyWhen at={at} only={action.only ?? ''} />
+      </span>
+      {removed.length > 0 && (
+        <p className="small" style={{ color: 'var(--will)' }}>
+          This sample: {count(removed.length, 'record')} removed,{' '}
+          <span className="mono">{removed.map(({ ref }) => ref.id).join(', ')}</span>
+        </p>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,94 @@
+import { Checkbox, Select } from '@mantine/core';
+import type { Find } from '@vast-knot/core';
+import { Phrase } from '../Phrase';
+import type { FindEdits } from './FindClause';
+
+const onNone = {
+  stop: 'stops here quietly',
+  fail: 'fails',
+  'go on': 'goes on with blanks',
+  create: 'creates it with the write below',
+} as const;
+
+const onSeveral = {
+  fail: 'fails',
+  each: 'does it for each',
+  first: 'takes the first',
+} as const;
+
+interface HowManyProps extends FindEdits {
+  readonly find: Find;
+  readonly fields: readonly { readonly value: string; readonly label: string }[];
+}
+
+/** What the rule does when a find gives none, or several; and whether the pair is remembered. */
+export function HowMany({ find, fields, set, drop }: HowManyProps) {
+  const { alias, none, several, order } = find;
+  return (
+    <span className="small dim">
+      On none the rule{' '}
+      <Phrase says={onNone[none]} label={`What happens when no ${alias} is found`} width={240}>
+        <Select
+          label="When none is found, the rule"
+          data={Object.entries(onNone).map(([value, label]) => ({ value, label }))}
+          value={none}
+          onChange={(chosen) => chosen !== null && set({ none: chosen as Find['none'] })}
+        />
+      </Phrase>
+      ; on several it{' '}
+      <Phrase
+        says={several === 'first' ? `takes the first by ${order?.field ?? 'its id'}` : onSeveral[several]}
+        label={`What happens when several ${alias} are found`}
+        width={260}
+      >
+        <Select
+          label="When several are found, the rule"
+          data={Object.entries(onSeveral).map(([value, label]) => ({ value, label }))}
+          value={several}
+          onChange={(chosen) => chosen !== null && set({ several: chosen as Find['several'] })}
+        />
+        {several === 'first' && (
+          <>
+            <Select
+              label="Ordered by"
+              mt={8}
+              data={[{ value: '', label: 'its id' }, ...fields]}
+              value={order?.field ?? ''}
+              onChange={(field) =>
+                field === null || field === ''
+                  ? drop('order')
+                  : set({ order: { field, descending: order?.descending ?? false } })
+              }
+            />
+            {order && (
+              <Checkbox
+                mt={8}
+                label="the highest first"
+                checked={order.descending}
+                onChange={({ currentTarget: { checked } }) =>
+                  set({ order: { ...order, descending: checked } })
+                }
+              />
+            )}
+          </>
+        )}
+      </Phrase>
+      ;{' '}
+      <Phrase
+        says={find.counterpart ? 'the pair is remembered' : 'the pair is not remembered'}
+        label={`Whether ${alias} is remembered as the counterpart`}
+        width={300}
+      >
+        <Checkbox
+          label="Remember the pair"
+          description="Looks among the remembered pairs first, by the conditions only then, and remembers what it matched."
+          checked={find.counterpart ?? false}
+          onChange={({ currentTarget: { checked } }) =>
+            checked ? set({ counterpart: true }) : drop('counterpart')
+          }
+        />
+      </Phrase>
+      .
+    </span>
+  );
+}

@@ -1,0 +1,80 @@
+import { Button, Checkbox, Select, TextInput } from '@mantine/core';
+import { fieldTypes, type Field, type Trigger } from '@vast-knot/core';
+import { Phrase } from '../Phrase';
+
+const askable = fieldTypes.filter((type) => !['reference', 'object', 'multichoice', 'choice'].includes(type));
+
+/** What the person is asked who runs the rule on a record; formulas read it as `input.…`. */
+export function Inputs({
+  inputs,
+  set,
+}: {
+  readonly inputs: readonly Field[];
+  readonly set: (change: Partial<Trigger>) => void;
+}) {
+  const change = (next: readonly Field[]) => set({ inputs: next });
+  const put = (at: number, part: Partial<Field>) =>
+    change(inputs.map((input, each) => (each === at ? { ...input, ...part } : input)));
+  return (
+    <>
+      {', who is asked for '}
+      <Phrase
+        says={inputs.length === 0 ? 'nothing' : inputs.map(({ label }) => label).join(', ')}
+        label="What the person is asked for"
+        width={520}
+      >
+        {inputs.map((input, at) => (
+          <div key={at} className="turn">
+            <TextInput
+              aria-label="Name in formulas"
+              value={input.name}
+              onChange={({ currentTarget: { value } }) => put(at, { name: value })}
+            />
+            <TextInput
+              aria-label="Question"
+              value={input.label}
+              onChange={({ currentTarget: { value } }) => put(at, { label: value })}
+            />
+            <Select
+              aria-label="Kind of answer"
+              data={askable}
+              value={input.type}
+              onChange={(chosen) => {
+                const type = askable.find((each) => each === chosen);
+                if (type) put(at, { type });
+              }}
+            />
+            <span style={{ display: 'flex', gap: 6 }}>
+              <Checkbox
+                label="needed"
+                size="xs"
+                checked={input.required ?? false}
+                onChange={({ currentTarget: { checked } }) => put(at, { required: checked })}
+              />
+              <Button
+                variant="subtle"
+                color="rust"
+                size="compact-xs"
+                onClick={() => change(inputs.filter((_input, each) => each !== at))}
+              >
+                Remove
+              </Button>
+            </span>
+          </div>
+        ))}
+        <Button
+          variant="subtle"
+          size="compact-xs"
+          onClick={() =>
+            change([
+              ...inputs,
+              { name: `answer${inputs.length + 1}`, label: `Answer ${inputs.length + 1}`, type: 'text' },
+            ])
+          }
+        >
+          Ask for something
+        </Button>
+      </Phrase>
+    </>
+  );
+}
