@@ -1,6 +1,7 @@
 import type { RecordRef, StoredRecord } from '../model/record';
 import { counterpartType, ownSystem, pairRecord } from '../model/counterpart';
 import type { Workspace } from '../workspace/workspace';
+import type { UnderWay } from './ruleRun';
 
 /** The remembered counterpart of a record in another record type, if there is one and it is still there. */
 export async function counterpartOf(
@@ -31,14 +32,14 @@ export async function counterpartOf(
   return undefined;
 }
 
-/** Remembers that two records of two systems are the same thing; one that is known already is left alone. */
+/** Remembers that two records of two systems are the same thing. */
 export async function rememberPair(
   a: RecordRef,
   b: RecordRef,
-  freshId: () => string,
-  workspace: Workspace,
+  { freshId, workspace, remembered }: Pick<UnderWay, 'freshId' | 'workspace' | 'remembered'>,
 ): Promise<void> {
   const id = freshId();
   const ref = { system: ownSystem, recordType: counterpartType, id };
   await workspace.apply([{ change: { kind: 'create', ref, record: pairRecord(id, a, b) } }]);
+  remembered.push(ref);
 }

@@ -6,6 +6,7 @@ import { isList, type Value } from '../formula/value';
 import { equalValues } from '../formula/compare';
 import { readPath, type Json, type JsonObject } from '../model/json';
 import type { StoredRecord } from '../model/record';
+import { fieldAt } from '../model/system';
 import type { Search, SearchCondition } from '../workspace/workspace';
 import type { CompiledCondition, CompiledFind } from './compiled';
 import { toJson } from './reported';
@@ -88,7 +89,7 @@ export function inOrder(find: CompiledFind, records: readonly StoredRecord[]): r
   const { order, type } = find;
   const byId = (a: StoredRecord, b: StoredRecord) => (a.ref.id < b.ref.id ? -1 : 1);
   if (!order) return [...records].sort(byId);
-  const definition = find.type.fields.find(({ name }) => name === order.field);
+  const definition = fieldAt(type.fields, order.field);
   const decode = decoderFor(definition ?? { type: 'text', label: type.label });
   const valueOf = ({ record }: StoredRecord): Value => decode(readPath(record, order.field));
   return [...records].sort((a, b) => {

@@ -1,6 +1,6 @@
 import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
-import type { StoredRecord } from '../model/record';
+import type { RecordRef, StoredRecord } from '../model/record';
 import { matches } from '../workspace/matches';
 import { ValueIndex } from '../workspace/valueIndex';
 import type { SearchCondition, Workspace } from '../workspace/workspace';
@@ -22,7 +22,14 @@ import { nearMisses } from './nearMisses';
 import type { NearMiss, RuleVerdict, Step } from './report';
 
 export type Reached =
-  { readonly branches: readonly Branch[] } | { readonly verdict: RuleVerdict; readonly because: string };
+  | { readonly branches: readonly Branch[]; readonly matched: readonly Matched[] }
+  | { readonly verdict: RuleVerdict; readonly because: string };
+
+/** Two records that a find matched and that are to be remembered as counterparts. */
+export interface Matched {
+  readonly of: RecordRef;
+  readonly is: RecordRef;
+}
 
 type FindStep = Extract<Step, { kind: 'find' }>;
 
@@ -57,6 +64,7 @@ export async function reach(
   steps: Step[],
 ): Promise<Reached> {
   let branches = start;
+  const matched: Matched[] = [];
   for (const find of finds) {
     const askings = await askAll(find, branches, workspace);
     if (askings instanceof FormulaError) return { verdict: 'failed', because: askings.message };
@@ -79,11 +87,14 @@ export async function reach(
         const because = `${records.length} records were found for “${find.alias}”, and one is wanted.`;
         return { verdict: 'failed', because };
       }
+      const [only, ...others] = records;
+      if (find.counterpart && only && others.length === 0 && !asking.paired)
+        matched.push({ of: asking.branch.self, is: only.ref });
       next.push(...records.map((stored) => extend(asking.branch, find.alias, stored)));
     }
     branches = next;
   }
-  return { branches };
+  return { branches, matched };
 }
 
 async function askAll(

@@ -1,6 +1,6 @@
 import type { Env } from '../formula/scope';
 import type { ChangeEvent } from '../model/event';
-import type { StoredRecord } from '../model/record';
+import type { RecordRef, StoredRecord } from '../model/record';
 import type { Workspace } from '../workspace/workspace';
 import type { Branch } from './branch';
 import type { CompiledAction } from './compiled';
@@ -45,6 +45,8 @@ export interface UnderWay extends RuleRun {
   readonly tally: Tally;
   readonly messages: PlannedMessage[];
   readonly written: Written[];
+  /** Pairs of counterparts that were remembered. */
+  readonly remembered: RecordRef[];
 }
 
 /** What went wrong in the actions of a rule, and how many records they reached. */

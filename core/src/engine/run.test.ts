@@ -365,9 +365,24 @@ describe('what writes cause', () => {
       trigger: { ...fillZone.trigger, watched: ['zone'] },
       actions: [{ kind: 'write', target: 'record', lines: [line('zone', 'zone & "x"')] }],
     };
+    const again: Rule = { ...grow, id: 'r-again', name: 'grow again' };
+    const event = bookingEvent(stored, 'updated', ['zone']);
+    const { report } = await runWith(event, [...compiled(grow), ...compiled(again)], [stored]);
+    expect(report.rules).toHaveLength(2 * (deepestCascade + 1));
+    expect(report.problems[0]).toMatch(/followed 8 deep .* grow, grow again\.$/);
+  });
+
+  test('a rule is not started again by its own write to the record that it started from', async () => {
+    const stored = booking('B-1', { zone: 'x' });
+    const grow: Rule = {
+      ...fillZone,
+      name: 'grow',
+      trigger: { ...fillZone.trigger, watched: ['zone'] },
+      actions: [{ kind: 'write', target: 'record', lines: [line('zone', 'target.zone & "x"')] }],
+    };
     const { report } = await runWith(bookingEvent(stored, 'updated', ['zone']), compiled(grow), [stored]);
-    expect(report.rules).toHaveLength(deepestCascade + 1);
-    expect(report.problems[0]).toMatch(/followed 8 deep .* grow\.$/);
+    expect(report.writes.map(({ edits }) => edits)).toEqual([[{ path: 'zone', before: 'x', after: 'xx' }]]);
+    expect(report.problems).toEqual([]);
   });
 });
 

@@ -35,8 +35,12 @@ export interface RunResult {
   readonly met: readonly StoredRecord[];
 }
 
+const notStarted: readonly RuleReport['verdict'][] = ['not this kind', 'not watched'];
+
 interface Pending {
   readonly event: ChangeEvent;
+  /** The one rule that wrote this change to the record that it had started from; it is not started by it again. */
+  readonly by: string | undefined;
   readonly depth: number;
 }
 
@@ -57,16 +61,17 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
   const register = changeRegister(event);
   /** Records that came back to a value they had before: what their change causes is not followed further. */
   const stopped = new Set<string>();
-  const queue: Pending[] = [{ event, depth: 0 }];
+  const queue: Pending[] = [{ event, depth: 0, by: undefined }];
   let made = 0;
   // The same for every replay, and like no id that a system gives.
   const freshId = () => `new-${++made}-${event.id}`;
 
   for (let pending = queue.shift(); pending; pending = queue.shift()) {
-    const { event: current, depth } = pending;
+    const { event: current, depth, by } = pending;
+    const writers = new Map<string, Set<string>>();
     const before = new Map<string, Written>();
     for (const rule of setup.rules) {
-      if (!concerns(rule, current)) continue;
+      if (!concerns(rule, current) || rule.rule.id === by) continue;
       // What rules before it wrote to the record itself is what the next one sees.
       const seen = { ...current, record: overlay.written(current.ref) ?? current.record };
       const outcome = await runRule(rule, seen, environment(seen), {
@@ -79,11 +84,13 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
       });
       messages.push(...outcome.messages);
       if (outcome.waiting) waiting.push(outcome.waiting);
-      if (depth === 0 || outcome.report.verdict !== 'not watched') reports.push(outcome.report);
+      // What the writes cause is no start for most rules; only those that it starts are told of.
+      if (depth === 0 || !notStarted.includes(outcome.report.verdict)) reports.push(outcome.report);
       noteOrigins(outcome, rule, depth, depth === 0 ? undefined : current.ref, origins);
       for (const written of firstOfEach(outcome.written)) {
         const key = refKey(written.ref);
         if (!before.has(key)) before.set(key, written);
+        writers.set(key, (writers.get(key) ?? new Set()).add(rule.rule.id));
         const change = stopped.has(key) ? undefined : changeBy(current, written, overlay, setup.catalog);
         const circle = change && register(change, [...(origins.get(key)?.rules ?? [])]);
         if (!circle) continue;
@@ -101,13 +108,24 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
         problems.push(
           `What the writes cause was followed ${deepestCascade} deep and goes on; it was stopped at ${rules}.`,
         );
-      } else queue.push({ event: next, depth: depth + 1 });
+      } else queue.push({ event: next, depth: depth + 1, by: onlyWriter(writers, written.ref, current.ref) });
     }
   }
   return {
     report: { event, rules: reports, writes: plan(overlay, setup, origins), messages, waiting, problems },
     met: overlay.met,
   };
+}
+
+/** The rule that wrote to the record that it had started from, when no other rule did. */
+function onlyWriter(
+  writers: ReadonlyMap<string, ReadonlySet<string>>,
+  written: RecordRef,
+  startedFrom: RecordRef,
+): string | undefined {
+  const key = refKey(written);
+  const [only, ...others] = writers.get(key) ?? [];
+  return key === refKey(startedFrom) && others.length === 0 ? only : undefined;
 }
 
 function concerns({ rule }: CompiledRule, event: ChangeEvent): boolean {
@@ -136,7 +154,7 @@ function noteOrigins(
   cause: RecordRef | undefined,
   origins: Map<string, { rules: Set<string>; depth: number; cause?: RecordRef }>,
 ): void {
-  for (const { ref } of outcome.written) {
+  for (const ref of [...outcome.written.map((each) => each.ref), ...outcome.remembered]) {
     const known = origins.get(refKey(ref));
     if (known) known.rules.add(rule.name);
     else origins.set(refKey(ref), { rules: new Set([rule.name]), depth, ...(cause && { cause }) });

@@ -1,12 +1,14 @@
 import type { Env } from '../formula/scope';
 import { creates } from '../model/action';
 import type { ChangeEvent } from '../model/event';
+import type { RecordRef } from '../model/record';
 import type { Catalog } from '../model/system';
 import { OverlayWorkspace } from '../workspace/overlay';
 import { runActions } from './actions';
 import { startBranch } from './branch';
 import type { CompiledRule } from './compiled';
 import { passesGuard } from './guard';
+import { rememberPair } from './counterparts';
 import { reach } from './reach';
 import type { PlannedMessage, RuleReport, RuleVerdict, Step, WaitingChange } from './report';
 import type { RuleRun, Tally, UnderWay, Written } from './ruleRun';
@@ -16,6 +18,8 @@ export interface RuleOutcome {
   readonly report: RuleReport;
   readonly written: readonly Written[];
   readonly messages: readonly PlannedMessage[];
+  /** Pairs of counterparts that were remembered. */
+  readonly remembered: readonly RecordRef[];
   readonly waiting?: WaitingChange;
 }
 
@@ -31,7 +35,7 @@ export async function runRule(
   const end = (
     verdict: RuleVerdict,
     because: string,
-    done: Partial<Pick<RuleOutcome, 'written' | 'messages' | 'waiting'>> = {},
+    done: Partial<Pick<RuleOutcome, 'written' | 'messages' | 'remembered' | 'waiting'>> = {},
   ): RuleOutcome => ({
     report: {
       ruleId: rule.id,
@@ -45,6 +49,7 @@ export async function runRule(
     },
     written: [],
     messages: [],
+    remembered: [],
     ...done,
   });
 
@@ -75,7 +80,9 @@ export async function runRule(
     tally,
     messages: [],
     written: [],
+    remembered: [],
   };
+  for (const { of, is } of reached.matched) await rememberPair(of, is, way);
   await runActions(compiled.actions, reached.branches, way);
   if (tally.beyond > 0) steps.push({ kind: 'more', writes: tally.beyond });
 
@@ -85,13 +92,13 @@ export async function runRule(
   if (stops && workspace instanceof OverlayWorkspace) await run.workspace.apply(workspace.changes);
   const messages = way.messages.map((message) => ({ ...message, rule: rule.name }));
   const { written } = way;
-  const done = { written, messages };
+  const done = { written, messages, remembered: way.remembered };
   const doing = doingText(written.length, messages.length);
   if (tally.errors > 0) {
     return end('failed', doing === '' ? errorsText(tally) : `${doing}; ${errorsText(tally)}`, done);
   }
   if (doing !== '') return end('writes', `${doing}.`, done);
-  if (tally.reached > 0) return end('nothing to write', 'Every field holds its value already.');
+  if (tally.reached > 0) return end('nothing to write', 'Every field holds its value already.', done);
   return steps.some(({ kind }) => kind === 'passed over')
     ? end('nothing to write', 'No action has a condition that holds.')
     : end('nothing found', 'No record was reached.');

@@ -1,5 +1,6 @@
 import { startBranch, type Branch } from '../branch';
 import type { CompiledApply } from '../compiled';
+import { rememberPair } from '../counterparts';
 import { reach } from '../reach';
 import type { Step } from '../report';
 import { noteError, type UnderWay } from '../ruleRun';
@@ -35,6 +36,7 @@ export async function runApply(
   });
   const reached = await reach(rule, start, way.workspace, steps);
   if ('branches' in reached) {
+    for (const { of, is } of reached.matched) await rememberPair(of, is, way);
     await way.perform(rule.actions, reached.branches, { ...way, steps, observe: undefined });
   } else if (reached.verdict === 'failed') {
     noteError(way.tally, `${rule.rule.name}: ${reached.because}`);

@@ -1,4 +1,5 @@
 import { applyChange } from '../../change/recordChange';
+import { isBlank } from '../../formula/compare';
 import { FormulaError } from '../../formula/error';
 import { isList } from '../../formula/value';
 import { creates } from '../../model/action';
@@ -52,7 +53,8 @@ async function spread(
       way.steps.push({ kind: 'problem', message: `Nothing created: ${value.message}` });
       return [];
     }
-    const items = isList(value) ? value : value === null || value === '' ? [] : [value];
+    // A list that ends with a separator has a blank element, which is nothing.
+    const items = (isList(value) ? value : [value]).filter((item) => !isBlank(item));
     if (items.length > mostAtOnce) {
       noteError(way.tally, `${items.length} records would be created at once; at most ${mostAtOnce} are.`);
       return [];
@@ -140,7 +142,7 @@ async function createOne(
     return undefined;
   }
   way.written.push({ ref, record: {}, created: true });
-  if (isCounterpart(action, alias, branch)) await rememberPair(branch.self, ref, way.freshId, workspace);
+  if (isCounterpart(action, alias, branch)) await rememberPair(branch.self, ref, way);
   return extend({ ...branch, env: { ...branch.env, item: null } }, alias, { ref, record });
 }
 
