@@ -57,6 +57,16 @@ export {
   type RunSetup,
 } from './engine/run';
 export { isWatched, turnText } from './engine/select';
+export {
+  conditionTests,
+  fromConditions,
+  toConditions,
+  valuesOf,
+  type Condition,
+  type ConditionGroup,
+  type ConditionTest,
+  type TestName,
+} from './formula/conditions';
 export { scopeAt } from './engine/scopes';
 export { previewLines, reachTargets, type Reach, type Reached } from './engine/preview';
 export { completionsAt, signatureAt, type Completion, type SignatureHelp } from './formula/complete';
