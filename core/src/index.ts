@@ -15,6 +15,7 @@ export * from './table/coverage';
 export * from './formats/csv';
 export * from './model/rule';
 export * from './model/trigger';
+export { isDue, isZone } from './model/clock';
 export * from './model/find';
 export * from './model/action';
 export * from './model/tidy';
@@ -73,7 +74,8 @@ export { completionsAt, signatureAt, type Completion, type SignatureHelp } from 
 export { runLines } from './engine/lines';
 export { differenceOf, type Difference } from './engine/nearMiss';
 export { environmentBefore } from './engine/guard';
-export { wantsReview } from './engine/runRule';
+export { letsPass, wantsReview } from './engine/runRule';
+export { reviewForms } from './engine/reviewForms';
 export { fits, replaced } from './engine/actions/tidy';
 export { afterPolicy } from './engine/policy';
 export { withLinked } from './engine/follow';

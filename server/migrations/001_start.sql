@@ -25,6 +25,7 @@ CREATE TABLE systems (
   key text PRIMARY KEY,
   position integer NOT NULL,
   definition jsonb NOT NULL,
+  -- How it is spoken to; an inlet, through which rows of files and answers of forms come, only has events.
   connection jsonb NOT NULL
 );
 CREATE TRIGGER systems_changed AFTER INSERT OR UPDATE OR DELETE ON systems FOR EACH STATEMENT EXECUTE FUNCTION bump_registry();
@@ -119,8 +120,50 @@ CREATE TABLE images (
   record_id text NOT NULL,
   record jsonb NOT NULL,
   echoes jsonb NOT NULL DEFAULT '[]',
+  -- We removed it ourselves; the event that tells so has not come yet.
+  removed boolean NOT NULL DEFAULT false,
   PRIMARY KEY (system, record_type, record_id)
 );
+
+-- Pairs of records in two systems that are the same thing.
+CREATE TABLE counterparts (
+  id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  a_system text NOT NULL,
+  a_type text NOT NULL,
+  a_id text NOT NULL,
+  b_system text NOT NULL,
+  b_type text NOT NULL,
+  b_id text NOT NULL,
+  revision integer NOT NULL DEFAULT 1,
+  -- The write that remembered it.
+  key uuid,
+  UNIQUE (a_system, a_type, a_id, b_system, b_type, b_id)
+);
+CREATE INDEX counterparts_back ON counterparts (b_system, b_type, b_id, a_system, a_type);
+
+-- Changes that wait to be folded with what follows, one for each rule and record.
+CREATE TABLE waiting_changes (
+  rule_id uuid NOT NULL,
+  system text NOT NULL,
+  record_type text NOT NULL,
+  record_id text NOT NULL,
+  -- The latest of them; its before image is that of the first.
+  event jsonb NOT NULL,
+  first_id text NOT NULL,
+  folded integer NOT NULL DEFAULT 1,
+  since timestamptz NOT NULL DEFAULT now(),
+  due timestamptz NOT NULL,
+  PRIMARY KEY (rule_id, system, record_type, record_id)
+);
+
+-- Outside addresses that messages are sent to.
+CREATE TABLE endpoints (
+  key text PRIMARY KEY,
+  name text NOT NULL,
+  url text NOT NULL,
+  sealed bytea NOT NULL
+);
+CREATE TRIGGER endpoints_changed AFTER INSERT OR UPDATE OR DELETE ON endpoints FOR EACH STATEMENT EXECUTE FUNCTION bump_registry();
 
 CREATE TABLE runs (
   id bigint PRIMARY KEY REFERENCES inbox,
@@ -157,6 +200,36 @@ CREATE TABLE writes (
 );
 CREATE INDEX writes_of_record ON writes (system, record_type, record_id, written_at DESC);
 CREATE INDEX writes_in_flight ON writes (system, record_type, record_id) WHERE state = 'sending';
+
+-- Messages to outside endpoints, stored with the end of the run that sends them.
+CREATE TABLE messages (
+  id uuid PRIMARY KEY,
+  run_id bigint NOT NULL REFERENCES runs,
+  rule text NOT NULL,
+  endpoint text NOT NULL,
+  type text NOT NULL,
+  system text NOT NULL,
+  record_type text NOT NULL,
+  record_id text NOT NULL,
+  body jsonb NOT NULL,
+  state text NOT NULL CHECK (state IN ('waiting', 'delivered', 'given up')),
+  attempts integer NOT NULL DEFAULT 0,
+  next_at timestamptz NOT NULL DEFAULT now(),
+  created_at timestamptz NOT NULL DEFAULT now()
+);
+CREATE INDEX messages_latest ON messages (created_at DESC, id);
+CREATE INDEX messages_of_run ON messages (run_id);
+
+-- Every try to deliver a message, with what the receiver answered.
+CREATE TABLE message_attempts (
+  message_id uuid NOT NULL REFERENCES messages ON DELETE CASCADE,
+  attempt integer NOT NULL,
+  at timestamptz NOT NULL DEFAULT now(),
+  status integer,
+  answer text,
+  problem text,
+  PRIMARY KEY (message_id, attempt)
+);
 
 -- Worker processes and the name under which the job queue knows each; a row whose lock is free belongs to a dead one.
 CREATE TABLE worker_processes (

@@ -6,16 +6,21 @@ import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
 import type { Config } from './config';
 import type { Pool } from './db/pool';
+import type { Seal } from './db/seal';
 import { answerProblems, nothingHere } from './http/problem';
 import { authorise, sessionRoutes, sessions } from './http/session';
+import { inletRoutes } from './inlets/routes';
 import { intakeRoutes } from './intake/routes';
+import { endpointRoutes, messageRoutes } from './messages/routes';
 import { recordRoutes } from './records/routes';
 import type { RegistryCache } from './registry/registry';
+import { requestRoutes } from './requests/routes';
 import { ruleRoutes } from './rules/routes';
 import { runRoutes } from './runs/routes';
 import { sampleRoutes } from './samples/routes';
 import type { NoticeStream } from './stream/stream';
 import { systemRoutes } from './systems/routes';
+import { waitRoutes } from './waits/routes';
 import { rowsLimit, tableRoutes } from './tables/routes';
 
 export interface AppParts {
@@ -23,11 +28,12 @@ export interface AppParts {
   readonly pool: Pool;
   readonly registry: RegistryCache;
   readonly stream: NoticeStream;
+  readonly seal: Seal;
   readonly log: Logger;
 }
 
 /** The HTTP side: `/hooks` for systems, `/api` for people who are signed in, and the pages. */
-export function createApp({ config, pool, registry, stream, log }: AppParts): Express {
+export function createApp({ config, pool, registry, stream, seal, log }: AppParts): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -63,12 +69,20 @@ export function createApp({ config, pool, registry, stream, log }: AppParts): Ex
   api.use('/session', json, sessionRoutes(pool));
   api.use(authorise);
   api.use('/tables', express.json({ limit: rowsLimit }), tableRoutes(pool, registry));
+  api.use('/inlets', inletRoutes(pool, registry));
   api.use(json);
   api.use('/systems', systemRoutes(registry));
   api.use('/records', recordRoutes(registry));
   api.use('/rules', ruleRoutes(pool, registry));
+  api.use('/rules', requestRoutes(pool, registry));
   api.use('/samples', sampleRoutes(pool));
   api.use('/runs', runRoutes(pool, registry));
+  api.use('/waits', waitRoutes(pool));
+  api.use('/messages', messageRoutes(pool));
+  api.use(
+    '/endpoints',
+    endpointRoutes(pool, registry, (text) => seal.seal(text)),
+  );
   api.use('/stream', stream.routes());
   api.use(nothingHere);
   app.use('/api', api);

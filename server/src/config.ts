@@ -18,6 +18,8 @@ export interface Config {
   readonly users: Readonly<Record<string, { password: string; role: 'administrator' | 'reader' }>>;
   /** JSON: system key to `{ baseUrl, token, webhookSecret }`, which differ by environment. */
   readonly connections: Readonly<Record<string, { baseUrl: string; token: string; webhookSecret: string }>>;
+  /** JSON: endpoint key to `{ name, url, secret }`; made or changed at the start. */
+  readonly endpoints: Readonly<Record<string, { name: string; url: string; secret: string }>>;
   /** `host:port` of private addresses that connectors may still reach. */
   readonly allowedOutbound: readonly string[];
   readonly concurrency: number;
@@ -51,6 +53,7 @@ interface Settings {
   readonly DEMO_FOLDER?: string;
   readonly USERS: Config['users'];
   readonly CONNECTIONS: Config['connections'];
+  readonly ENDPOINTS: Config['endpoints'];
   readonly ALLOWED_OUTBOUND: string;
   readonly CONCURRENCY: number;
   readonly BODY_LIMIT: number;
@@ -89,6 +92,16 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
       }),
     ),
   ),
+  ENDPOINTS: json(
+    Joi.object().pattern(
+      Joi.string(),
+      Joi.object({
+        name: Joi.string().max(80).required(),
+        url: Joi.string().uri().required(),
+        secret: Joi.string().required(),
+      }),
+    ),
+  ),
   ALLOWED_OUTBOUND: Joi.string().allow('').default(''),
   CONCURRENCY: Joi.number().integer().min(1).max(64).default(8),
   BODY_LIMIT: Joi.number()
@@ -116,6 +129,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     ...(value.DEMO_FOLDER !== undefined && { demoFolder: value.DEMO_FOLDER }),
     users: value.USERS,
     connections: value.CONNECTIONS,
+    endpoints: value.ENDPOINTS,
     allowedOutbound: value.ALLOWED_OUTBOUND.split(',').filter(Boolean),
     concurrency: value.CONCURRENCY,
     bodyLimit: value.BODY_LIMIT,

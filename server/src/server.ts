@@ -8,7 +8,7 @@ import { migrate } from './db/migrate';
 import { NoticeListener } from './db/notices';
 import { createDatabase, openPool, type Pool } from './db/pool';
 import { Seal } from './db/seal';
-import { connectSystems, loadDemo } from './demo/load';
+import { connectEndpoints, connectSystems, loadDemo } from './demo/load';
 import { ensureUsers } from './http/session';
 import { RegistryCache, type Registry } from './registry/registry';
 import { NoticeStream } from './stream/stream';
@@ -36,6 +36,7 @@ export async function startServer(config: Config): Promise<RunningServer> {
   if (config.role !== 'worker') {
     if (config.demoFolder !== undefined) await loadDemo(pool, config.demoFolder, config);
     await connectSystems(pool, seal, config.connections);
+    await connectEndpoints(pool, seal, config.endpoints);
     await ensureUsers(pool, config.users);
     const stream = new NoticeStream();
     const listener = new NoticeListener(config.databaseUrl, (notice) => stream.broadcast(notice));
@@ -45,6 +46,7 @@ export async function startServer(config: Config): Promise<RunningServer> {
       pool,
       registry,
       stream,
+      seal,
       log,
     });
     const server = createServer(app);
@@ -63,7 +65,7 @@ export async function startServer(config: Config): Promise<RunningServer> {
     await connectAll(await registry.get(), pool, Object.keys(config.connections), url, log);
   }
   if (config.role !== 'api') {
-    const worker = await Worker.start(config, pool, registry, log);
+    const worker = await Worker.start(config, pool, registry, agent, log);
     stoppers.unshift(() => worker.stop());
   }
   return {

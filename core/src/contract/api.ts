@@ -153,6 +153,8 @@ export interface WriteView {
   readonly ref: RecordRef;
   /** Whether the record was created. */
   readonly creates?: true;
+  /** Whether it was removed. */
+  readonly removes?: true;
   readonly edits: readonly FieldEdit[];
   readonly before: JsonObject;
   readonly rules: readonly string[];
@@ -179,6 +181,85 @@ export interface EndpointView {
   readonly url: string;
 }
 
+export type MessageState = 'waiting' | 'delivered' | 'given up';
+
+export interface MessageSummary {
+  readonly id: string;
+  /** The run that sent it. */
+  readonly runId: string;
+  readonly rule: string;
+  readonly endpoint: string;
+  readonly type: string;
+  readonly ref: RecordRef;
+  readonly state: MessageState;
+  readonly attempts: number;
+  readonly createdAt: string;
+  /** When it is tried again. */
+  readonly nextAt: string | null;
+  /** What came of the last try. */
+  readonly last: string | null;
+}
+
+export interface MessagePage {
+  readonly messages: readonly MessageSummary[];
+  /** The messages before this time are the next page. */
+  readonly next: string | null;
+}
+
+export interface MessageDetail extends MessageSummary {
+  /** The CloudEvent as it is sent. */
+  readonly body: JsonObject;
+  readonly tries: readonly {
+    readonly at: string;
+    readonly status: number | null;
+    readonly answer: string | null;
+    readonly problem: string | null;
+  }[];
+}
+
+/** A record for which a rule waits, folding what changes meanwhile. */
+export interface WaitView {
+  readonly rule: { readonly id: string; readonly name: string };
+  readonly ref: RecordRef;
+  readonly folded: number;
+  readonly since: string;
+  readonly due: string;
+}
+
+/** What a person asks a rule to do with a record. */
+export interface RuleRequest {
+  readonly ref: RecordRef;
+  /** The answers to what the rule asks for. */
+  readonly input: JsonObject;
+  /** The same for the same press of a button, so that it is done once. */
+  readonly id: string;
+  readonly reviewed?: ChangeEvent['reviewed'];
+}
+
+/** What a requested rule would do, with the forms that are to be reviewed. */
+export interface RequestPreview {
+  readonly report: Report;
+  readonly forms: readonly ReviewForm[];
+}
+
+/** A record that is to be created, as a filled form. */
+export interface ReviewForm {
+  readonly action: number;
+  readonly at: number;
+  readonly system: string;
+  readonly recordType: string;
+  /** What the rule fills in, by dotted path. */
+  readonly values: JsonObject;
+}
+
+/** What came of a file whose rows were taken. */
+export interface RowsTaken {
+  readonly taken: number;
+  /** Rows that were there already. */
+  readonly before: number;
+  readonly malformed: readonly { readonly row: number; readonly because: string }[];
+}
+
 /** What is told over the stream of server-sent events. */
 export type Notice =
   | {
@@ -194,7 +275,8 @@ export type Notice =
       readonly by: 'event' | 'write';
     }
   | { readonly kind: 'registry'; readonly of: string }
-  | { readonly kind: 'sample'; readonly id: string };
+  | { readonly kind: 'sample'; readonly id: string }
+  | { readonly kind: 'message'; readonly id: string; readonly state: MessageState };
 
 export interface ProblemView {
   readonly status: number;

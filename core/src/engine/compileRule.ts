@@ -1,4 +1,5 @@
 import { FormulaError } from '../formula/error';
+import { isZone } from '../model/clock';
 import type { Rule } from '../model/rule';
 import { fieldAt } from '../model/system';
 import { compileAction } from './compileAction';
@@ -54,6 +55,8 @@ function checkTrigger({ rule, note }: Compiling): void {
   const { kinds, schedule, wait } = rule.trigger;
   if (kinds.includes('scheduled') && !schedule)
     note('trigger/schedule', 'A scheduled rule needs a time of day.');
+  if (schedule && !isZone(schedule.zone))
+    note('trigger/schedule', `There is no time zone “${schedule.zone}”.`);
   if (wait !== undefined && !kinds.includes('updated'))
     note('trigger/wait', 'Only a rule that starts when a record is updated can wait for further changes.');
 }

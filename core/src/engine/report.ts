@@ -78,6 +78,8 @@ export type Step =
       readonly lines: readonly LineReport[];
       /** Whether the record is to be created; its id is then one of ours until its system gives it one. */
       readonly creates?: true;
+      /** Of a creation: which of those of the action it is, counted from 0. */
+      readonly at?: number;
       /** What a tidy action did and why, a sentence for each field. */
       readonly tidied?: true;
     }

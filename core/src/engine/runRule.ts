@@ -3,6 +3,7 @@ import { creates } from '../model/action';
 import type { ChangeEvent } from '../model/event';
 import type { RecordRef } from '../model/record';
 import type { Catalog } from '../model/system';
+import type { Workspace } from '../workspace/workspace';
 import { OverlayWorkspace } from '../workspace/overlay';
 import { runActions } from './actions';
 import { startBranch } from './branch';
@@ -102,6 +103,17 @@ export async function runRule(
   return steps.some(({ kind }) => kind === 'passed over')
     ? end('nothing to write', 'No action has a condition that holds.')
     : end('nothing found', 'No record was reached.');
+}
+
+/** Whether an event gets past the trigger and the guard of a rule. */
+export async function letsPass(
+  compiled: CompiledRule,
+  event: ChangeEvent,
+  env: Env,
+  workspace: Workspace,
+): Promise<boolean> {
+  const { rule, recordType } = compiled;
+  return select(rule.trigger, recordType, event).fires && !(await passesGuard(compiled, env, workspace, []));
 }
 
 /** Whether a rule shows a person what it would create before it does. */

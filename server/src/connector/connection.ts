@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { changeKinds, type ChangeKind } from '@vast-knot/core';
+import { eventKinds, type EventKind } from '@vast-knot/core';
 
 /**
  * How a system with an HTTP/JSON API is spoken to, as data: a new system is a new description and no new code. Texts
@@ -42,19 +42,39 @@ export interface Connection {
     /** The header that carries the key by which a repeated request is known. */
     readonly keyHeader: string;
   };
-  readonly events: {
-    /** CloudEvents type to what it means. */
-    readonly types: Readonly<Record<string, { readonly recordType: string; readonly kind: ChangeKind }>>;
-    readonly record: string;
-    readonly before?: string;
-    readonly changed?: string;
+  /** How a record is removed, or retired; without it none can be. `{path}` and `{id}` are filled in. */
+  readonly remove?: {
+    readonly method: 'DELETE' | 'PATCH' | 'POST';
+    readonly path: string;
+    /** What is sent, for a system in which records are retired by a change. */
+    readonly body?: Readonly<Record<string, unknown>>;
   };
+  readonly events: EventStyle;
   /** How the system is asked to send its events; `{url}` and `{secret}` are filled in. */
   readonly subscribe?: {
     readonly method: 'PUT' | 'POST';
     readonly path: string;
     readonly body: Readonly<Record<string, string>>;
   };
+}
+
+/** What the messages of a system mean. */
+export interface EventStyle {
+  /** CloudEvents type to what it means. */
+  readonly types: Readonly<Record<string, { readonly recordType: string; readonly kind: EventKind }>>;
+  readonly record: string;
+  readonly before?: string;
+  readonly changed?: string;
+}
+
+/** A system that only tells: rows of files and answers of forms come through it, and it keeps no records to be read. */
+export interface Inlet {
+  readonly events: EventStyle;
+}
+
+/** Whether a system can be read from and written to. */
+export function isConnected(connection: Connection | Inlet): connection is Connection {
+  return 'recordTypes' in connection;
 }
 
 export type FilterStyle =
@@ -71,6 +91,17 @@ export type FilterStyle =
 
 const text = Joi.string().required();
 const pointer = Joi.string().pattern(/^(\/.*)?$/, 'a JSON Pointer');
+
+const eventStyle = Joi.object<EventStyle>({
+  types: Joi.object()
+    .pattern(Joi.string(), Joi.object({ recordType: text, kind: Joi.valid(...eventKinds).required() }))
+    .required(),
+  record: pointer.required(),
+  before: pointer,
+  changed: pointer,
+});
+
+export const inletSchema: Joi.ObjectSchema<Inlet> = Joi.object<Inlet>({ events: eventStyle.required() });
 
 export const connectionSchema: Joi.ObjectSchema<Connection> = Joi.object<Connection>({
   baseUrl: Joi.string()
@@ -110,14 +141,12 @@ export const connectionSchema: Joi.ObjectSchema<Connection> = Joi.object<Connect
     size: Joi.number().integer().min(1).max(1000).required(),
   }).required(),
   create: Joi.object({ method: Joi.valid('POST', 'PUT').required(), path: text, keyHeader: text }),
-  events: Joi.object({
-    types: Joi.object()
-      .pattern(Joi.string(), Joi.object({ recordType: text, kind: Joi.valid(...changeKinds).required() }))
-      .required(),
-    record: pointer.required(),
-    before: pointer,
-    changed: pointer,
-  }).required(),
+  remove: Joi.object({
+    method: Joi.valid('DELETE', 'PATCH', 'POST').required(),
+    path: text,
+    body: Joi.object(),
+  }),
+  events: eventStyle.required(),
   subscribe: Joi.object({
     method: Joi.valid('PUT', 'POST').required(),
     path: text,

@@ -15,6 +15,7 @@ import {
 } from '@vast-knot/core';
 import type { Connection } from './connection';
 import { refusedUrl } from './outbound';
+import type { RecordStore } from './recordStore';
 
 export interface ConnectorOptions {
   readonly system: string;
@@ -35,7 +36,7 @@ const valuesAtOnce = 100;
 const largestAnswer = 32 * 1024 * 1024;
 
 /** Speaks to one system over HTTP and JSON, as its connection describes. */
-export class HttpConnector {
+export class HttpConnector implements RecordStore {
   constructor(private readonly options: ConnectorOptions) {}
 
   async get(recordType: string, id: string): Promise<StoredRecord | undefined> {
@@ -44,7 +45,6 @@ export class HttpConnector {
     return this.stored(recordType, this.succeeded(answer));
   }
 
-  /** One page of records, for screens. */
   async page(
     recordType: string,
     search: string,
@@ -68,8 +68,12 @@ export class HttpConnector {
     };
   }
 
-  /** All records that meet the conditions, page by page. */
-  async find(recordType: string, conditions: readonly SearchCondition[]): Promise<StoredRecord[]> {
+  /** Page by page, until there are no more or enough. */
+  async find(
+    recordType: string,
+    conditions: readonly SearchCondition[],
+    most = Infinity,
+  ): Promise<StoredRecord[]> {
     const long = conditions.find(({ values }) => values.length > valuesAtOnce);
     if (long) {
       const found: StoredRecord[] = [];
@@ -79,6 +83,7 @@ export class HttpConnector {
           ...(await this.find(
             recordType,
             conditions.map((each) => (each === long ? part : each)),
+            most - found.length,
           )),
         );
       }
@@ -91,16 +96,15 @@ export class HttpConnector {
         recordType,
         '',
         cursor,
-        this.options.connection.list.limit.most,
+        Math.min(most - found.length, this.options.connection.list.limit.most),
         conditions,
       );
       found.push(...page.records);
       cursor = page.next ?? undefined;
-    } while (cursor !== undefined);
-    return found;
+    } while (cursor !== undefined && found.length < most);
+    return found.slice(0, most);
   }
 
-  /** Sends edits of records of one type in bulk; each gets a result of its own. */
   async patchMany(recordType: string, changes: readonly GuardedChange[]): Promise<ApplyResult[]> {
     const { bulk } = this.options.connection;
     const results: ApplyResult[] = [];
@@ -110,7 +114,6 @@ export class HttpConnector {
     return results;
   }
 
-  /** Creates records of one type, each with its key, so that one that is asked for twice is made once. */
   async createMany(recordType: string, changes: readonly GuardedChange[]): Promise<ApplyResult[]> {
     const { create } = this.options.connection;
     const results: ApplyResult[] = [];
@@ -124,6 +127,28 @@ export class HttpConnector {
         const body = this.succeeded(await this.ask(create.method, path, fields, headers));
         const { record, version, ref } = this.stored(recordType, body);
         results.push({ ok: true, id: ref.id, record, ...(version !== undefined && { version }) });
+      } catch (thrown) {
+        if (!(thrown instanceof WorkspaceError)) throw thrown;
+        results.push({ ok: false, problem: thrown.problem });
+      }
+    }
+    return results;
+  }
+
+  async removeMany(recordType: string, changes: readonly GuardedChange[]): Promise<ApplyResult[]> {
+    const { remove, version: versions } = this.options.connection;
+    const results: ApplyResult[] = [];
+    for (const { change, version } of changes) {
+      try {
+        if (!remove)
+          throw this.failure('refused', 'cannot remove records: its connection does not say how.', false);
+        const { id } = change.ref;
+        const path = fill(remove.path, { path: this.path(recordType), id: encodeURIComponent(id) });
+        const guard =
+          versions && version !== undefined ? { 'if-match': fill(versions.ifMatch, { version }) } : {};
+        const answer = await this.ask(remove.method, path, remove.body, guard);
+        if (answer.status !== 404) this.succeeded(answer);
+        results.push({ ok: true, record: undefined });
       } catch (thrown) {
         if (!(thrown instanceof WorkspaceError)) throw thrown;
         results.push({ ok: false, problem: thrown.problem });

@@ -10,7 +10,7 @@ import {
   type System,
 } from '@vast-knot/core';
 import type { Config } from '../config';
-import { connectionSchema, type Connection } from '../connector/connection';
+import { connectionSchema, inletSchema, type Connection, type Inlet } from '../connector/connection';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
 import { parsed } from '../http/problem';
@@ -18,7 +18,8 @@ import { insertTable } from '../tables/repository';
 
 interface SystemFile {
   readonly system: System;
-  readonly connection: Omit<Connection, 'baseUrl'>;
+  /** Without an address, which differs by environment; an inlet has none. */
+  readonly connection: Omit<Connection, 'baseUrl'> | Inlet;
 }
 
 interface RuleFile {
@@ -37,13 +38,12 @@ export async function loadDemo(pool: Pool, folder: string, config: Config): Prom
   const samples = await readAll<Sample>(join(folder, 'samples'));
   await inTransaction(pool, async (client) => {
     for (const [position, { system, connection }] of systems.entries()) {
-      const baseUrl = config.connections[system.key]?.baseUrl ?? 'http://127.0.0.1:1';
       const known = parsed(systemSchema, system);
       await client.query('INSERT INTO systems VALUES ($1, $2, $3, $4)', [
         known.key,
         position,
         JSON.stringify(known),
-        JSON.stringify(parsed(connectionSchema, { ...connection, baseUrl })),
+        JSON.stringify(withAddress(connection, config.connections[system.key]?.baseUrl)),
       ]);
     }
     for (const file of tables) {
@@ -84,7 +84,9 @@ export async function connectSystems(
 ): Promise<void> {
   for (const [key, { baseUrl, token, webhookSecret }] of Object.entries(connections)) {
     const { rowCount } = await pool.query(
-      `UPDATE systems SET connection = jsonb_set(connection, '{baseUrl}', to_jsonb($2::text)) WHERE key = $1`,
+      `UPDATE systems SET connection =
+         CASE WHEN connection ? 'baseUrl' THEN jsonb_set(connection, '{baseUrl}', to_jsonb($2::text)) ELSE connection END
+       WHERE key = $1`,
       [key, baseUrl],
     );
     if (rowCount === 0) continue;
@@ -94,6 +96,30 @@ export async function connectSystems(
         [key, name, seal.seal(value)],
       );
     }
+  }
+}
+
+function withAddress(
+  connection: SystemFile['connection'],
+  baseUrl = 'http://127.0.0.1:1',
+): Connection | Inlet {
+  return 'recordTypes' in connection
+    ? parsed(connectionSchema, { ...connection, baseUrl })
+    : parsed(inletSchema, connection);
+}
+
+/** Makes the endpoints of this environment known. */
+export async function connectEndpoints(
+  pool: Pool,
+  seal: Seal,
+  endpoints: Config['endpoints'],
+): Promise<void> {
+  for (const [key, { name, url, secret }] of Object.entries(endpoints)) {
+    await pool.query(
+      `INSERT INTO endpoints (key, name, url, sealed) VALUES ($1, $2, $3, $4)
+       ON CONFLICT (key) DO UPDATE SET name = EXCLUDED.name, url = EXCLUDED.url, sealed = EXCLUDED.sealed`,
+      [key, name, url, seal.seal(secret)],
+    );
   }
 }
 

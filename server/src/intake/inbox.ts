@@ -14,24 +14,24 @@ const lanes = 64;
  * Puts an event into the inbox and a job for its record into the queue, in one transaction. An event that is there
  * already, by its source and id, is not taken again.
  */
-export async function accept(
-  pool: Pool,
-  system: string,
-  event: ReceivedEvent,
-): Promise<{ id: string | undefined }> {
-  return inTransaction(pool, async (client) => {
-    const { rows } = await client.query<{ id: string }>(
-      `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, event, state)
-       VALUES ($1, $2, $3, $4, $5, $6, $7, 'waiting')
-       ON CONFLICT (source, event_id) WHERE state IN ('waiting', 'done', 'failed') DO NOTHING RETURNING id`,
-      [system, event.source, event.id, event.ref.recordType, event.ref.id, event.kind, JSON.stringify(event)],
-    );
-    const id = rows[0]?.id;
-    if (id === undefined) return { id };
-    await queueRecord(client, event.ref, 'now()');
-    await tell(client, { kind: 'run', id, state: 'waiting', result: null });
-    return { id };
-  });
+export async function accept(pool: Pool, event: ReceivedEvent): Promise<string | undefined> {
+  return inTransaction(pool, (client) => insertEvent(client, event));
+}
+
+/** As `accept`, inside a transaction. Gives the id of the run; undefined for what was taken before. */
+export async function insertEvent(client: Runner, event: ReceivedEvent): Promise<string | undefined> {
+  const { ref, source, kind } = event;
+  const { rows } = await client.query<{ id: string }>(
+    `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, event, state)
+     VALUES ($1, $2, $3, $4, $5, $6, $7, 'waiting')
+     ON CONFLICT (source, event_id) WHERE state IN ('waiting', 'done', 'failed') DO NOTHING RETURNING id`,
+    [ref.system, source, event.id, ref.recordType, ref.id, kind, JSON.stringify(event)],
+  );
+  const id = rows[0]?.id;
+  if (id === undefined) return undefined;
+  await queueRecord(client, ref, 'now()');
+  await tell(client, { kind: 'run', id, state: 'waiting', result: null });
+  return id;
 }
 
 /**

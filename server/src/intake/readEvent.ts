@@ -1,5 +1,5 @@
 import { isJsonObject, parseCloudEvent, readPointer, type JsonObject } from '@vast-knot/core';
-import type { Connection } from '../connector/connection';
+import type { Inlet } from '../connector/connection';
 import type { ReceivedEvent } from './inbox';
 
 export type ReadEvent =
@@ -8,7 +8,7 @@ export type ReadEvent =
 /** Turns a system's message into a change event, as the system's connection says how its events are made. */
 export function readEvent(
   system: string,
-  connection: Connection,
+  connection: Inlet,
   idFields: ReadonlyMap<string, string>,
   headers: Readonly<Record<string, string | undefined>>,
   body: string,

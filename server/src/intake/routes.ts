@@ -23,8 +23,8 @@ export function intakeRoutes(pool: Pool, registry: RegistryCache, config: Config
       throw new HttpProblem(status, title, because);
     };
 
-    const { connections, webhookSecrets, catalog } = await registry.get();
-    const connection = connections.get(system);
+    const { connections, inlets, webhookSecrets, catalog } = await registry.get();
+    const connection = connections.get(system) ?? inlets.get(system);
     const definition = catalog.system(system);
     if (!connection || !definition)
       return refuse(404, 'refused', 'Unknown system', `There is no system “${system}”.`);
@@ -35,7 +35,7 @@ export function intakeRoutes(pool: Pool, registry: RegistryCache, config: Config
     const idFields = new Map(definition.recordTypes.map((type) => [type.name, type.idField]));
     const read = readEvent(system, connection, idFields, headers, body);
     if (!read.ok) return refuse(400, 'malformed', 'Not understood', read.because);
-    const { id } = await accept(pool, system, read.event);
+    const id = await accept(pool, read.event);
     response
       .status(202)
       .json(id === undefined ? { taken: false, because: 'It was taken before.' } : { taken: true, id });

@@ -42,36 +42,50 @@ export function recordRoutes(registry: RegistryCache): Router {
   const router = Router({ mergeParams: true });
   const at = async (params: { system: string; recordType: string }) => {
     const current = await registry.get();
-    const connector = current.connectors.get(params.system);
+    const store = current.stores.get(params.system);
     const type = current.catalog.recordType(params.system, params.recordType);
-    if (!connector || !type) throw notFound(`record type ${params.recordType} in ${params.system}`);
-    return { current, connector, type };
+    if (!store || !type) throw notFound(`record type ${params.recordType} in ${params.system}`);
+    return { current, store, type };
   };
 
   router.get('/:system/:recordType', async (request, response) => {
-    const { connector, type } = await at(request.params);
+    const { store, type } = await at(request.params);
     const query = parsed(listQuery, request.query);
     const conditions =
       query.field === undefined || !fieldAt(type.fields, query.field)
         ? []
         : [{ field: query.field, values: [query.value ?? ''] }];
     const page = await answered(() =>
-      connector.page(type.name, query.search, query.cursor, Math.min(500, Number(query.limit)), conditions),
+      store.page(type.name, query.search, query.cursor, Math.min(500, Number(query.limit)), conditions),
     );
     response.json({ records: page.records.map(toView), next: page.next } satisfies RecordPage);
   });
 
   router.get('/:system/:recordType/:id', async (request, response) => {
-    const { connector, type } = await at(request.params);
-    const stored = await answered(() => connector.get(type.name, request.params.id));
+    const { store, type } = await at(request.params);
+    const stored = await answered(() => store.get(type.name, request.params.id));
     if (!stored) throw notFound(`${type.label.toLowerCase()} ${request.params.id}`);
     response.json(toView(stored));
   });
 
+  router.delete('/:system/:recordType/:id', async (request, response) => {
+    const { store, type } = await at(request.params);
+    const stored = await answered(() => store.get(type.name, request.params.id));
+    if (!stored) throw notFound(`${type.label.toLowerCase()} ${request.params.id}`);
+    const [result] = await store.removeMany(type.name, [
+      {
+        change: { kind: 'remove', ref: stored.ref, record: stored.record },
+        ...(stored.version !== undefined && { version: stored.version }),
+      },
+    ]);
+    if (!result?.ok) throw unanswered(result?.problem ?? noResult);
+    response.status(204).end();
+  });
+
   router.patch('/:system/:recordType/:id', async (request, response) => {
-    const { current, connector, type } = await at(request.params);
+    const { current, store, type } = await at(request.params);
     const { set } = parsed(edits, request.body);
-    const stored = await answered(() => connector.get(type.name, request.params.id));
+    const stored = await answered(() => store.get(type.name, request.params.id));
     if (!stored) throw notFound(`${type.label.toLowerCase()} ${request.params.id}`);
     const wanted = request.get('If-Match');
     if (wanted !== undefined && stored.version !== undefined && wanted !== `"${stored.version}"`) {
@@ -87,13 +101,10 @@ export function recordRoutes(registry: RegistryCache): Router {
       return;
     }
     const change = { kind: 'edit' as const, ref: stored.ref, edits: changes };
-    const [result] = await connector.patchMany(type.name, [
+    const [result] = await store.patchMany(type.name, [
       { change, ...(stored.version !== undefined && { version: stored.version }) },
     ]);
-    if (!result?.ok)
-      throw unanswered(
-        result?.problem ?? { code: 'unavailable', message: 'No result came back.', retry: true },
-      );
+    if (!result?.ok) throw unanswered(result?.problem ?? noResult);
     const after = result.record ?? {};
     response.json(
       toView({ ...stored, record: after, ...(result.version !== undefined && { version: result.version }) }),
@@ -101,6 +112,8 @@ export function recordRoutes(registry: RegistryCache): Router {
   });
   return router;
 }
+
+const noResult = { code: 'unavailable', message: 'No result came back.', retry: true } as const;
 
 /** The edits that a person asks for, without those that change nothing. */
 function asked(registry: Registry, { ref, record }: StoredRecord, set: JsonObject): FieldEdit[] {

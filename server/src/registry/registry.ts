@@ -2,17 +2,29 @@ import type { Dispatcher } from 'undici';
 import {
   Catalog,
   compileRule,
+  ownDefinition,
+  ownSystem,
   TableIndex,
   type CompiledRule,
   type Rule,
   type RuleBody,
   type System,
 } from '@vast-knot/core';
-import type { Connection } from '../connector/connection';
+import { isConnected, type Connection, type Inlet } from '../connector/connection';
 import { HttpConnector } from '../connector/httpConnector';
+import { PairStore } from '../connector/pairStore';
+import type { RecordStore } from '../connector/recordStore';
 import type { Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
 import { listTables, toLookupTable } from '../tables/repository';
+
+/** An outside address that messages are sent to. */
+export interface Endpoint {
+  readonly key: string;
+  readonly name: string;
+  readonly url: string;
+  readonly secret: string;
+}
 
 /** Everything a run is computed with, as it was at one moment. */
 export interface Registry {
@@ -24,7 +36,12 @@ export interface Registry {
   /** Published rules that no longer fit their surroundings, with the reason. */
   readonly broken: readonly { readonly rule: Rule; readonly because: string }[];
   readonly connections: ReadonlyMap<string, Connection>;
+  /** Systems that only tell. */
+  readonly inlets: ReadonlyMap<string, Inlet>;
   readonly connectors: ReadonlyMap<string, HttpConnector>;
+  /** Where records are, by system: those behind connectors, and our own. */
+  readonly stores: ReadonlyMap<string, RecordStore>;
+  readonly endpoints: ReadonlyMap<string, Endpoint>;
   readonly webhookSecrets: ReadonlyMap<string, string>;
 }
 
@@ -54,8 +71,8 @@ export class RegistryCache {
   }
 
   private async load(revision: string): Promise<Registry> {
-    const [systems, secrets, tables, rules] = await Promise.all([
-      this.pool.query<{ definition: System; connection: Connection }>(
+    const [systems, secrets, tables, rules, endpoints] = await Promise.all([
+      this.pool.query<{ definition: System; connection: Connection | Inlet }>(
         'SELECT definition, connection FROM systems ORDER BY position',
       ),
       this.pool.query<{ system: string; name: string; sealed: Buffer }>(
@@ -64,22 +81,53 @@ export class RegistryCache {
       listTables(this.pool),
       this.pool.query<{ id: string; version: number; body: RuleBody }>(
         `SELECT rules.id, version, body FROM rules
-         JOIN rule_versions ON rule_id = rules.id AND version = published ORDER BY position`,
+         JOIN rule_versions ON rule_id = rules.id AND version = published ORDER BY position, rules.id`,
+      ),
+      this.pool.query<Omit<Endpoint, 'secret'> & { sealed: Buffer }>(
+        'SELECT key, name, url, sealed FROM endpoints ORDER BY name',
       ),
     ]);
-    const catalog = new Catalog(systems.rows.map(({ definition }) => definition));
+    const catalog = new Catalog([...systems.rows.map(({ definition }) => definition), ownDefinition]);
     const indexes = new Map(
       tables.map((table) => [table.definition.name, new TableIndex(toLookupTable(table))]),
     );
     const secret = new Map(
       secrets.rows.map(({ system, name, sealed }) => [`${system}/${name}`, this.seal.open(sealed)]),
     );
-    const compiled = rules.rows.map(({ id, version, body }) => {
-      const rule: Rule = { ...body, id, version };
-      return { rule, result: compileRule(rule, { catalog, tables: indexes }) };
-    });
-    const connections = new Map(
-      systems.rows.map(({ definition, connection }) => [definition.key, connection]),
+    const known = new Map(
+      rules.rows.map(({ id, version, body }): [string, Rule] => [id, { ...body, id, version }]),
+    );
+    const surroundings = {
+      catalog,
+      tables: indexes,
+      rules: known,
+      endpoints: new Set(endpoints.rows.map(({ key }) => key)),
+    };
+    const compiled = [...known.values()].map((rule) => ({ rule, result: compileRule(rule, surroundings) }));
+    const connections = new Map<string, Connection>();
+    const inlets = new Map<string, Inlet>();
+    for (const { definition, connection } of systems.rows) {
+      if (isConnected(connection)) connections.set(definition.key, connection);
+      else inlets.set(definition.key, connection);
+    }
+    const connectors = new Map(
+      systems.rows.flatMap(({ definition, connection }): [string, HttpConnector][] =>
+        isConnected(connection)
+          ? [
+              [
+                definition.key,
+                new HttpConnector({
+                  system: definition.key,
+                  connection,
+                  idFields: new Map(definition.recordTypes.map((type) => [type.name, type.idField])),
+                  token: secret.get(`${definition.key}/token`) ?? '',
+                  dispatcher: this.dispatcher,
+                  allowedOutbound: this.allowedOutbound,
+                }),
+              ],
+            ]
+          : [],
+      ),
     );
     return {
       revision,
@@ -90,17 +138,13 @@ export class RegistryCache {
         result.ok ? [] : [{ rule, because: result.problems[0]?.error.message ?? 'it does not compile' }],
       ),
       connections,
-      connectors: new Map(
-        systems.rows.map(({ definition, connection }) => [
-          definition.key,
-          new HttpConnector({
-            system: definition.key,
-            connection,
-            idFields: new Map(definition.recordTypes.map((type) => [type.name, type.idField])),
-            token: secret.get(`${definition.key}/token`) ?? '',
-            dispatcher: this.dispatcher,
-            allowedOutbound: this.allowedOutbound,
-          }),
+      inlets,
+      connectors,
+      stores: new Map<string, RecordStore>([...connectors, [ownSystem, new PairStore(this.pool)]]),
+      endpoints: new Map(
+        endpoints.rows.map(({ sealed, ...endpoint }) => [
+          endpoint.key,
+          { ...endpoint, secret: this.seal.open(sealed) },
         ]),
       ),
       webhookSecrets: new Map(

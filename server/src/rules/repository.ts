@@ -66,6 +66,16 @@ export async function publishRule(
   });
 }
 
+/** Puts rules into an order; those that are not named keep theirs, after them. */
+export async function orderRules(runner: Runner, ids: readonly string[]): Promise<void> {
+  await runner.query(
+    `UPDATE rules SET position = place.at FROM (
+       SELECT id, row_number() OVER (ORDER BY array_position($1::uuid[], id), position, id) AS at FROM rules) AS place
+     WHERE rules.id = place.id`,
+    [ids],
+  );
+}
+
 export async function withdrawRule(runner: Runner, id: string): Promise<boolean> {
   const { rowCount } = await runner.query('UPDATE rules SET published = NULL WHERE id = $1', [id]);
   return rowCount === 1;

@@ -1,4 +1,5 @@
 import { Router } from 'express';
+import Joi from 'joi';
 import {
   checkRule,
   checkRules,
@@ -6,11 +7,20 @@ import {
   type Rule,
   type RuleFindings,
   type RuleView,
+  type Surroundings,
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed, requiredRevision } from '../http/problem';
-import type { RegistryCache } from '../registry/registry';
-import { createRule, listRules, publishRule, readRule, saveDraft, withdrawRule } from './repository';
+import type { Registry, RegistryCache } from '../registry/registry';
+import {
+  createRule,
+  listRules,
+  orderRules,
+  publishRule,
+  readRule,
+  saveDraft,
+  withdrawRule,
+} from './repository';
 
 /** Rules: drafts that anyone may leave half done, and versions that run. */
 export function ruleRoutes(pool: Pool, registry: RegistryCache): Router {
@@ -30,18 +40,26 @@ export function ruleRoutes(pool: Pool, registry: RegistryCache): Router {
 
   // Every rule as edited, each held against all others.
   router.get('/findings', async (_request, response) => {
-    const [rules, { catalog, tables }] = await Promise.all([listRules(pool), registry.get()]);
+    const [rules, current] = await Promise.all([listRules(pool), registry.get()]);
     const drafts = rules.map(({ id, draft }): Rule => ({ ...draft, id, version: 0 }));
-    const answers = checkRules(drafts, { catalog, tables }).map(({ rule, findings }): RuleFindings => ({
-      id: rule.id,
-      findings,
-    }));
+    const answers = checkRules(drafts, surroundingsOf(current, drafts)).map(
+      ({ rule, findings }): RuleFindings => ({
+        id: rule.id,
+        findings,
+      }),
+    );
     response.json(answers);
   });
 
   router.get('/:id', async (request, response) => {
     const rule = await existing(request.params.id);
     response.set('ETag', `"${rule.revision}"`).json(rule);
+  });
+
+  router.put('/order', async (request, response) => {
+    const { ids } = parsed(orderBody, request.body);
+    await orderRules(pool, ids);
+    response.json(await listRules(pool));
   });
 
   router.post('/', async (request, response) => {
@@ -60,9 +78,10 @@ export function ruleRoutes(pool: Pool, registry: RegistryCache): Router {
   router.post('/:id/publish', async (request, response) => {
     const revision = requiredRevision(request.get('If-Match'));
     const { draft, id } = await existing(request.params.id);
-    const { catalog, tables, rules } = await registry.get();
+    const current = await registry.get();
     const rule: Rule = { ...draft, id, version: 0 };
-    const errors = checkRule(rule, { catalog, tables }, rules)
+    const published = current.rules.map((each) => each.rule);
+    const errors = checkRule(rule, surroundingsOf(current, published), current.rules)
       .filter(({ severity }) => severity === 'error')
       .map(({ at, message }) => ({ at, message }));
     if (errors.length > 0) {
@@ -84,4 +103,18 @@ export function ruleRoutes(pool: Pool, registry: RegistryCache): Router {
     response.json(await existing(request.params.id));
   });
   return router;
+}
+
+const orderBody = Joi.object<{ ids: string[] }>({
+  ids: Joi.array().items(Joi.string().guid()).unique().max(10_000).required(),
+});
+
+/** What a rule is checked against: the registry, with the rules that it may apply. */
+function surroundingsOf({ catalog, tables, endpoints }: Registry, rules: readonly Rule[]): Surroundings {
+  return {
+    catalog,
+    tables,
+    rules: new Map(rules.map((rule) => [rule.id, rule])),
+    endpoints: new Set(endpoints.keys()),
+  };
 }

@@ -176,10 +176,11 @@ async function readOutcome(pool: Pool, runId: string): Promise<readonly WriteVie
     [runId],
   );
   return rows.map(({ planned, recordId, plan, state, problem }): WriteView => {
-    const { ref, edits, creates, before, rules, depth } = planned;
+    const { ref, edits, creates, removes, before, rules, depth } = planned;
     return {
       ref: { ...ref, id: recordId },
       ...(creates && { creates }),
+      ...(removes && { removes }),
       edits,
       before: before as WriteView['before'],
       rules,

@@ -8,7 +8,7 @@ import {
   type StoredRecord,
   type Workspace,
 } from '@vast-knot/core';
-import type { HttpConnector } from '../connector/httpConnector';
+import type { RecordStore } from '../connector/recordStore';
 import type { Registry } from '../registry/registry';
 
 /** The live systems, as the engine sees them. */
@@ -16,11 +16,13 @@ export class ConnectedWorkspace implements Workspace {
   constructor(private readonly registry: Registry) {}
 
   get(ref: RecordRef): Promise<StoredRecord | undefined> {
-    return this.connector(ref.system).get(ref.recordType, ref.id);
+    // What only tells of rows and answers has none that could be read.
+    if (this.registry.inlets.has(ref.system)) return Promise.resolve(undefined);
+    return this.store(ref.system).get(ref.recordType, ref.id);
   }
 
   async find(search: Search): Promise<readonly StoredRecord[]> {
-    const found = await this.connector(search.system).find(search.recordType, search.conditions);
+    const found = await this.store(search.system).find(search.recordType, search.conditions, search.peek);
     const type = this.registry.catalog.recordType(search.system, search.recordType);
     // A system that filters more loosely than we compare must not widen the find.
     return found.filter(({ record }) => matches(type, record, search));
@@ -42,11 +44,13 @@ export class ConnectedWorkspace implements Workspace {
         const change = group.changes[0]?.change;
         if (!change) return;
         const { ref, kind } = change;
-        const connector = this.connector(ref.system);
+        const store = this.store(ref.system);
         const done =
           kind === 'create'
-            ? await connector.createMany(ref.recordType, group.changes)
-            : await connector.patchMany(ref.recordType, group.changes);
+            ? await store.createMany(ref.recordType, group.changes)
+            : kind === 'remove'
+              ? await store.removeMany(ref.recordType, group.changes)
+              : await store.patchMany(ref.recordType, group.changes);
         done.forEach((result, index) => {
           const at = group.at[index];
           if (at !== undefined) results[at] = result;
@@ -56,9 +60,9 @@ export class ConnectedWorkspace implements Workspace {
     return results;
   }
 
-  private connector(system: string): HttpConnector {
-    const connector = this.registry.connectors.get(system);
-    if (connector) return connector;
+  private store(system: string): RecordStore {
+    const store = this.registry.stores.get(system);
+    if (store) return store;
     throw new WorkspaceError({ code: 'refused', message: `There is no system “${system}”.`, retry: false });
   }
 }

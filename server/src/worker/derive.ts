@@ -1,5 +1,6 @@
 import {
   deriveChange,
+  ownSystem,
   imageAfterWrite,
   refKey,
   type ChangeEvent,
@@ -29,12 +30,13 @@ export async function deriveAndKeep(
   const { claimed, before: sentBefore, ...event } = received;
   const image = await lockImage(runner, event.ref);
   if (event.kind === 'deleted') {
+    const own = await removedByUs(runner, event.ref);
     await runner.query(
       'DELETE FROM images WHERE system = $1 AND record_type = $2 AND record_id = $3',
       key(event.ref),
     );
     const before = image?.record ?? sentBefore;
-    return { event: { ...event, ...(before && { before }), changed: [] }, own: false };
+    return { event: { ...event, ...(before && { before }), changed: [] }, own };
   }
   // Without an image the sender's own "before" is the next best; without that, its list of changed fields.
   const known: RecordImage | undefined = image ?? (sentBefore && { record: sentBefore, echoes: [] });
@@ -54,13 +56,17 @@ export interface OwnWrite {
   /** The record as it was, for records of which no image is at hand. */
   readonly before: JsonObject;
   readonly version: string | undefined;
+  readonly removed: boolean;
 }
 
 /**
  * Takes our own writes, one to a record, into the images, so that their events tell nothing new when they come back.
  * Images are locked in one order everywhere, so that two workers never wait for each other.
  */
-export async function rememberWrites(runner: Runner, writes: readonly OwnWrite[]): Promise<void> {
+export async function rememberWrites(runner: Runner, all: readonly OwnWrite[]): Promise<void> {
+  await rememberRemovals(runner, all);
+  // What we keep ourselves sends no events.
+  const writes = all.filter(({ removed, ref }) => !removed && ref.system !== ownSystem);
   if (writes.length === 0) return;
   const column = (part: 'system' | 'recordType' | 'id') => writes.map(({ ref }) => ref[part]);
   const keys = [column('system'), column('recordType'), column('id')];
@@ -76,7 +82,7 @@ export async function rememberWrites(runner: Runner, writes: readonly OwnWrite[]
     return imageAfterWrite(known.get(refKey(ref)) ?? { record: before, echoes: [] }, echo);
   });
   await runner.query(
-    `INSERT INTO images
+    `INSERT INTO images (system, record_type, record_id, record, echoes)
      SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::jsonb[], $5::jsonb[]) AS image (system, type, id, record, echoes)
      ORDER BY system, type, id
      ON CONFLICT (system, record_type, record_id) DO UPDATE SET record = EXCLUDED.record, echoes = EXCLUDED.echoes`,
@@ -88,9 +94,31 @@ export async function rememberWrites(runner: Runner, writes: readonly OwnWrite[]
   );
 }
 
+/** Records that we removed ourselves: the events that tell so, when they come, tell nothing new. */
+async function rememberRemovals(runner: Runner, writes: readonly OwnWrite[]): Promise<void> {
+  const gone = writes.filter(({ removed, ref }) => removed && ref.system !== ownSystem);
+  if (gone.length === 0) return;
+  await runner.query(
+    `INSERT INTO images (system, record_type, record_id, record, removed)
+     SELECT system, type, id, '{}', true FROM unnest($1::text[], $2::text[], $3::text[]) AS gone (system, type, id)
+     ORDER BY system, type, id
+     ON CONFLICT (system, record_type, record_id) DO UPDATE SET removed = true`,
+    [gone.map(({ ref }) => ref.system), gone.map(({ ref }) => ref.recordType), gone.map(({ ref }) => ref.id)],
+  );
+}
+
+async function removedByUs(runner: Runner, ref: RecordRef): Promise<boolean> {
+  const { rows } = await runner.query<{ removed: boolean }>(
+    'SELECT removed FROM images WHERE system = $1 AND record_type = $2 AND record_id = $3',
+    key(ref),
+  );
+  return rows[0]?.removed ?? false;
+}
+
 async function lockImage(runner: Runner, ref: RecordRef): Promise<RecordImage | undefined> {
   const { rows } = await runner.query<RecordImage>(
-    'SELECT record, echoes FROM images WHERE system = $1 AND record_type = $2 AND record_id = $3 FOR UPDATE',
+    `SELECT record, echoes FROM images
+     WHERE system = $1 AND record_type = $2 AND record_id = $3 AND NOT removed FOR UPDATE`,
     key(ref),
   );
   return rows[0];
@@ -98,8 +126,9 @@ async function lockImage(runner: Runner, ref: RecordRef): Promise<RecordImage | 
 
 async function keepImage(runner: Runner, ref: RecordRef, image: RecordImage): Promise<void> {
   await runner.query(
-    `INSERT INTO images VALUES ($1, $2, $3, $4, $5)
-     ON CONFLICT (system, record_type, record_id) DO UPDATE SET record = EXCLUDED.record, echoes = EXCLUDED.echoes`,
+    `INSERT INTO images (system, record_type, record_id, record, echoes) VALUES ($1, $2, $3, $4, $5)
+     ON CONFLICT (system, record_type, record_id) DO UPDATE
+       SET record = EXCLUDED.record, echoes = EXCLUDED.echoes, removed = false`,
     [...key(ref), JSON.stringify(image.record), JSON.stringify(image.echoes)],
   );
 }

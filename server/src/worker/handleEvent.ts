@@ -2,7 +2,9 @@ import {
   leafFields,
   runEvent,
   WorkspaceError,
+  changeKinds,
   type ChangeEvent,
+  type PlannedMessage,
   type Report,
   type RunResult,
 } from '@vast-knot/core';
@@ -10,6 +12,7 @@ import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import type { ReceivedEvent } from '../intake/inbox';
 import type { Registry } from '../registry/registry';
+import { keepWaiting } from '../waits/waits';
 import { ConnectedWorkspace } from './connectedWorkspace';
 import { deriveAndKeep } from './derive';
 import { countWrites, storePlan, waitingWrites } from './plan';
@@ -22,7 +25,13 @@ export interface WaitingEvent {
 
 /** What came of a try: the event is done with, or it has to be tried again. */
 export type Handled =
-  | { readonly done: true; readonly result: RunResult; readonly because: string }
+  | {
+      readonly done: true;
+      readonly result: RunResult;
+      readonly because: string;
+      /** What is sent once the run has ended. */
+      readonly messages?: readonly PlannedMessage[];
+    }
   | { readonly done: false; readonly because: string; readonly soon: boolean };
 
 interface RunRow {
@@ -52,6 +61,7 @@ export async function handleEvent(pool: Pool, registry: Registry, waiting: Waiti
         catalog: registry.catalog,
         rules: registry.rules,
         workspace,
+        waits: true,
       });
       report = withBroken(computed.report, registry);
       await keepPlan(pool, waiting.id, run.plans + 1, report, computed.met);
@@ -81,18 +91,32 @@ async function beginRun(
   if (!recordType) throw new Error(`no record type ${received.ref.recordType} in ${received.ref.system}`);
   const versionField = registry.connections.get(received.ref.system)?.version?.field;
   return inTransaction(pool, async (client) => {
-    const { event, own } = await deriveAndKeep(client, recordType, versionField, received);
+    const { event, own } = isChange(received)
+      ? await deriveAndKeep(client, recordType, versionField, received)
+      : { event: asTold(received), own: false };
     await client.query('INSERT INTO runs (id, state, event, result) VALUES ($1, $2, $3, $4)', [
       id,
       'running',
       JSON.stringify(event),
       own ? 'own write' : null,
     ]);
-    const fields =
-      event.kind === 'updated' ? event.changed : leafFields(recordType.fields).map(({ path }) => path);
+    const fields = !isChange(received)
+      ? []
+      : event.kind === 'updated'
+        ? event.changed
+        : leafFields(recordType.fields).map(({ path }) => path);
     if (fields.length > 0) await tell(client, { kind: 'record', ref: event.ref, fields, by: 'event' });
     return { event, report: null, plans: 0, own };
   });
+}
+
+/** Whether an event tells that a record changed; requests, rows, answers, the clock and what was waited for do not. */
+function isChange({ kind, rule }: ReceivedEvent): boolean {
+  return rule === undefined && changeKinds.some((change) => change === kind);
+}
+
+function asTold({ claimed, ...event }: ReceivedEvent): ChangeEvent {
+  return { ...event, changed: claimed };
 }
 
 async function keepPlan(
@@ -123,6 +147,8 @@ async function keepPlan(
       [id],
     );
     await storePlan(client, id, plan, report.writes);
+    // A plan that is computed anew waits for what was waited for already.
+    if (plan === 1) await keepWaiting(client, report.waiting);
   });
 }
 
@@ -143,6 +169,7 @@ async function conclude(pool: Pool, id: string, report: Report): Promise<Handled
       soon: false,
     };
   }
+  const { messages } = report;
   const rulesFailed = report.rules.filter(({ verdict }) => verdict === 'failed');
   const wrong = [
     ...report.problems,
@@ -150,14 +177,15 @@ async function conclude(pool: Pool, id: string, report: Report): Promise<Handled
   ];
   if (counts.refused > 0) wrong.unshift(await firstRefusal(pool, id, counts.refused));
   if (wrong.length > 0) {
-    return { done: true, result: counts.written > 0 ? 'partly failed' : 'failed', because: wrong.join(' ') };
+    const result = counts.written > 0 || messages.length > 0 ? 'partly failed' : 'failed';
+    return { done: true, result, because: wrong.join(' '), messages };
   }
-  if (counts.written > 0) {
-    return {
-      done: true,
-      result: 'wrote',
-      because: `${plural(counts.written, 'record', 'records')} written.`,
-    };
+  if (counts.written > 0 || messages.length > 0) {
+    const parts = [
+      ...(counts.written > 0 ? [`${plural(counts.written, 'record', 'records')} written`] : []),
+      ...(messages.length > 0 ? [`${plural(messages.length, 'message', 'messages')} sent`] : []),
+    ];
+    return { done: true, result: 'wrote', because: `${parts.join(', ')}.`, messages };
   }
   return { done: true, result: 'nothing', because: whyNothing(report) };
 }

@@ -3,7 +3,8 @@ import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { queueRecord } from '../intake/inbox';
 import type { RegistryCache } from '../registry/registry';
-import { writeInFlight } from './plan';
+import { storeMessages } from '../messages/repository';
+import { createdIds, writeInFlight } from './plan';
 import { handleEvent, type Handled, type WaitingEvent } from './handleEvent';
 
 export interface RecordJobOptions {
@@ -49,7 +50,7 @@ async function oldest(pool: Pool, ref: RecordRef): Promise<NextEvent | undefined
 
 async function noteHandled(
   pool: Pool,
-  { id, attempts }: NextEvent,
+  { id, attempts, event }: NextEvent,
   handled: Handled,
   most: number,
 ): Promise<void> {
@@ -74,6 +75,10 @@ async function noteHandled(
        WHERE id = $1`,
       [id, state === 'waiting' ? 'waiting' : 'done', result, because],
     );
+    if (handled.done && handled.messages && handled.messages.length > 0) {
+      const created = await createdIds(client, id);
+      await storeMessages(client, id, event.time, handled.messages, created);
+    }
     await tell(client, { kind: 'run', id, state, result });
   });
 }

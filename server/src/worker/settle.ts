@@ -104,9 +104,16 @@ function batchesOf(writes: readonly WaitingWrite[]): readonly WaitingWrite[][] {
 }
 
 /** A planned write as it is sent: ids that stood for created records are now those that their systems gave. */
-function changeOf({ ref, edits, creates }: PlannedWrite, given: ReadonlyMap<string, string>): RecordChange {
+function changeOf(
+  { ref, edits, creates, removes, before }: PlannedWrite,
+  given: ReadonlyMap<string, string>,
+): RecordChange {
   const real = (value: Json | undefined): Json | undefined =>
     typeof value === 'string' ? (given.get(value) ?? value) : value;
+  if (removes) {
+    const record = before as JsonObject;
+    return { kind: 'remove', ref: { ...ref, id: given.get(ref.id) ?? ref.id }, record };
+  }
   const sent = edits.map((edit) => ({ ...edit, after: real(edit.after) }));
   if (!creates) return { kind: 'edit', ref: { ...ref, id: given.get(ref.id) ?? ref.id }, edits: sent };
   const record = sent.reduce<JsonObject>((made, { path, after }) => writePath(made, path, after ?? null), {});
@@ -134,13 +141,19 @@ async function noteBatch(
   });
   await inTransaction(pool, async (client) => {
     await noteWrites(client, runId, settled);
-    const written = batch.flatMap(({ planned: { ref, edits, before, creates } }, at) => {
+    const written = batch.flatMap(({ planned: { ref, edits, before, creates, removes } }, at) => {
       const result = results[at];
       if (!result?.ok) return [];
       const real = { ...ref, id: result.id ?? ref.id };
       // A created record is remembered as its system gave it back: with its id, and with what the system added.
       return [
-        { ref: real, edits, before: creates ? (result.record ?? {}) : before, version: result.version },
+        {
+          ref: real,
+          edits,
+          before: creates ? (result.record ?? {}) : before,
+          version: result.version,
+          removed: removes ?? false,
+        },
       ];
     });
     await rememberWrites(client, written);

@@ -7,7 +7,11 @@ import type { Logger as Log } from 'pino';
 import type { RecordRef } from '@vast-knot/core';
 import type { Config } from '../config';
 import type { Pool } from '../db/pool';
+import type { Dispatcher } from 'undici';
+import { deliverMessage } from '../messages/deliver';
 import type { RegistryCache } from '../registry/registry';
+import { tick } from '../schedule/tick';
+import { releaseWait, type Wait } from '../waits/waits';
 import { handleRecord } from './handleRecord';
 
 const payloadSchema = Joi.object<RecordRef>({
@@ -15,6 +19,11 @@ const payloadSchema = Joi.object<RecordRef>({
   recordType: Joi.string().required(),
   id: Joi.string().required(),
 });
+const waitSchema = Joi.object<Wait>({ rule: Joi.string().guid().required(), ref: payloadSchema.required() });
+const messageSchema = Joi.object({ id: Joi.string().guid().required() });
+const tickSchema = Joi.object({
+  _cron: Joi.object({ ts: Joi.string().required() }).unknown().required(),
+}).unknown();
 
 const heartbeatMs = 5000;
 
@@ -29,7 +38,13 @@ export class Worker {
     private readonly timer: NodeJS.Timeout,
   ) {}
 
-  static async start(config: Config, pool: Pool, registry: RegistryCache, log: Log): Promise<Worker> {
+  static async start(
+    config: Config,
+    pool: Pool,
+    registry: RegistryCache,
+    dispatcher: Dispatcher,
+    log: Log,
+  ): Promise<Worker> {
     const lock = new pg.Client({ connectionString: config.databaseUrl });
     lock.on('error', (error) => log.error(error, 'the connection that shows this worker alive broke'));
     await lock.connect();
@@ -50,6 +65,8 @@ export class Worker {
       concurrency: config.concurrency,
       noHandleSignals: true,
       pollInterval: 1000,
+      // Minutes that passed while no worker ran are gone through when one starts, up to a day.
+      crontab: '* * * * * schedule_tick ?fill=1d&queue=clock',
       events,
       logger: new Logger(() => (level, message, meta) => {
         if (level === 'error') log.error(meta, message);
@@ -59,6 +76,19 @@ export class Worker {
         handle_record: async (payload) => {
           const ref = Joi.attempt(payload, payloadSchema) as RecordRef;
           await handleRecord(ref, { pool, registry, mostAttempts: config.mostAttempts });
+        },
+        release_wait: async (payload) => {
+          const wait = Joi.attempt(payload, waitSchema) as Wait;
+          await releaseWait(pool, await registry.get(), wait);
+        },
+        deliver_message: async (payload) => {
+          const { id } = Joi.attempt(payload, messageSchema) as { id: string };
+          const { allowedOutbound } = config;
+          await deliverMessage(id, { pool, registry: await registry.get(), dispatcher, allowedOutbound });
+        },
+        schedule_tick: async (payload) => {
+          const { _cron } = Joi.attempt(payload, tickSchema) as { _cron: { ts: string } };
+          await tick(pool, await registry.get(), new Date(_cron.ts).toISOString());
         },
       },
     });

@@ -111,6 +111,7 @@ export async function createRecords(
       ref: target.ref,
       lines: reports,
       creates: true,
+      at,
     });
     const record = recordOf(recordType, target.ref.id, reports);
     next.push((await createOne(action, alias, creation, record, reports, way)) ?? without(branch, alias));

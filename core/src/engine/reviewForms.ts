@@ -1,0 +1,22 @@
+import type { ReviewForm } from '../contract/api';
+import { creates } from '../model/action';
+import type { JsonObject } from '../model/json';
+import type { Rule } from '../model/rule';
+import type { Report } from './report';
+
+/** The forms that a person reviews before a requested rule creates its records: one for each that it would create. */
+export function reviewForms(rule: Rule, report: Report): readonly ReviewForm[] {
+  const steps = report.rules.find(({ ruleId, depth }) => ruleId === rule.id && depth === 0)?.steps ?? [];
+  return steps.flatMap((step): ReviewForm[] => {
+    if (step.kind !== 'write' || !step.creates || step.at === undefined) return [];
+    const action = rule.actions[step.action];
+    if (!action || !creates(action) || !action.review) return [];
+    const values = step.lines.reduce<JsonObject>(
+      (filled, { field, verdict, value }) =>
+        verdict === 'changes' && 'json' in value ? { ...filled, [field]: value.json } : filled,
+      {},
+    );
+    const { system, recordType } = step.ref;
+    return [{ action: step.action, at: step.at, system, recordType, values }];
+  });
+}

@@ -1,0 +1,26 @@
+import express, { Router } from 'express';
+import type { Pool } from '../db/pool';
+import { HttpProblem, notFound } from '../http/problem';
+import type { RegistryCache } from '../registry/registry';
+import { takeRows } from './rows';
+
+/** Longest file whose rows are taken at once. */
+export const fileLimit = 8 * 1024 * 1024;
+
+/** Where files come in whose rows start rules. */
+export function inletRoutes(pool: Pool, registry: RegistryCache): Router {
+  const router = Router();
+  router.use(express.text({ type: () => true, limit: fileLimit, defaultCharset: 'utf-8' }));
+
+  router.post('/:system/:recordType/rows', async (request, response) => {
+    const { system, recordType } = request.params;
+    const { inlets, catalog } = await registry.get();
+    const type = catalog.recordType(system, recordType);
+    if (!inlets.has(system) || !type) throw notFound(`inlet ${system} for ${recordType}`);
+    const name = typeof request.query['name'] === 'string' ? request.query['name'].slice(0, 120) : 'file.csv';
+    const text = typeof request.body === 'string' ? request.body : '';
+    if (text.trim() === '') throw new HttpProblem(422, 'Not valid', 'The file is empty.');
+    response.status(202).json(await takeRows(pool, system, type, { name, text }));
+  });
+  return router;
+}

@@ -1,0 +1,76 @@
+import { createHash } from 'node:crypto';
+import {
+  leafFields,
+  readCsv,
+  writePath,
+  type JsonObject,
+  type RecordType,
+  type RowsTaken,
+} from '@vast-knot/core';
+import type { Pool } from '../db/pool';
+import { HttpProblem } from '../http/problem';
+import { accept, keepRejected } from '../intake/inbox';
+
+/** The rows of a file as events of an inlet's record type: each once, however often the file is sent. */
+export async function takeRows(
+  pool: Pool,
+  system: string,
+  type: RecordType,
+  { name, text }: { readonly name: string; readonly text: string },
+): Promise<RowsTaken> {
+  const digest = createHash('sha256').update(text).digest('hex').slice(0, 16);
+  const source = `/inlets/${system}/${encodeURIComponent(name)}/${digest}`;
+  const csv = readCsv(text);
+  if ('problem' in csv) throw new HttpProblem(422, 'Not understood', csv.problem);
+  const [head = [], ...rows] = csv.lines;
+  const fields = fieldsOf(type, head);
+  const malformed: { row: number; because: string }[] = [];
+  let taken = 0;
+  let before = 0;
+  for (const [index, cells] of rows.entries()) {
+    const row = index + 2;
+    const because = whyNot(cells, head);
+    if (because !== undefined) {
+      malformed.push({ row, because });
+      await keepRejected(pool, system, 'malformed', `Row ${row} of ${name}: ${because}`, cells.join(','));
+      continue;
+    }
+    const record = recordOf(fields, cells);
+    const id = String(record[type.idField] ?? '') || `${digest}-${row}`;
+    const run = await accept(pool, {
+      id: String(row),
+      source,
+      kind: 'file row',
+      ref: { system, recordType: type.name, id },
+      time: new Date().toISOString(),
+      record: { ...record, [type.idField]: id },
+      claimed: [],
+    });
+    if (run === undefined) before++;
+    else taken++;
+  }
+  return { taken, before, malformed };
+}
+
+/** The path of the field that each column fills, by its API name or its label; undefined for a column that fills none. */
+function fieldsOf(type: RecordType, head: readonly string[]): readonly (string | undefined)[] {
+  const leaves = leafFields(type.fields);
+  return head.map((title) => {
+    const wanted = title.trim().toLowerCase();
+    return leaves.find(({ path, label }) => path.toLowerCase() === wanted || label.toLowerCase() === wanted)
+      ?.path;
+  });
+}
+
+function whyNot(cells: readonly string[], head: readonly string[]): string | undefined {
+  return cells.length === head.length
+    ? undefined
+    : `it has ${cells.length} cells, and the first row has ${head.length}.`;
+}
+
+function recordOf(fields: readonly (string | undefined)[], cells: readonly string[]): JsonObject {
+  return fields.reduce<JsonObject>((record, path, at) => {
+    const cell = cells[at] ?? '';
+    return path === undefined || cell === '' ? record : writePath(record, path, cell);
+  }, {});
+}

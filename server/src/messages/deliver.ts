@@ -1,0 +1,104 @@
+import { request as send, type Dispatcher } from 'undici';
+import { Webhook } from 'standardwebhooks';
+import { refusedUrl } from '../connector/outbound';
+import { tell } from '../db/notices';
+import { inTransaction, type Pool } from '../db/pool';
+import type { Endpoint, Registry } from '../registry/registry';
+import { queueMessage, readMessage } from './repository';
+
+export interface Delivery {
+  readonly pool: Pool;
+  readonly registry: Registry;
+  readonly dispatcher: Dispatcher;
+  readonly allowedOutbound: readonly string[];
+}
+
+/** Tries before a message is given up: with the waits between them, about a day and a half. */
+const mostTries = 18;
+const keptAnswer = 4096;
+
+/** What a receiver answered to one try. */
+interface Answer {
+  readonly status: number | null;
+  readonly answer: string | null;
+  readonly problem: string | null;
+}
+
+/** Sends a message once, keeps what was answered, and plans the next try where that failed. */
+export async function deliverMessage(id: string, { pool, registry, ...outbound }: Delivery): Promise<void> {
+  const message = await readMessage(pool, id);
+  if (message?.state !== 'waiting') return;
+  const endpoint = registry.endpoints.get(message.endpoint);
+  const answer = endpoint
+    ? await post(endpoint, id, JSON.stringify(message.body), outbound)
+    : { status: null, answer: null, problem: `There is no endpoint “${message.endpoint}”.` };
+  const attempt = message.attempts + 1;
+  const delivered = answer.problem === null;
+  const state = delivered ? 'delivered' : attempt >= mostTries ? 'given up' : 'waiting';
+  const next = new Date(Date.now() + waitMs(attempt));
+  await inTransaction(pool, async (client) => {
+    await client.query(
+      `INSERT INTO message_attempts (message_id, attempt, status, answer, problem) VALUES ($1, $2, $3, $4, $5)
+       ON CONFLICT DO NOTHING`,
+      [id, attempt, answer.status, answer.answer, answer.problem],
+    );
+    await client.query('UPDATE messages SET state = $2, attempts = $3, next_at = $4 WHERE id = $1', [
+      id,
+      state,
+      attempt,
+      next,
+    ]);
+    if (state === 'waiting') await queueMessage(client, id, next);
+    await tell(client, { kind: 'message', id, state });
+  });
+}
+
+/** Signs and sends a body, as Standard Webhooks asks. */
+async function post(
+  { url, secret }: Endpoint,
+  id: string,
+  body: string,
+  { dispatcher, allowedOutbound }: Pick<Delivery, 'dispatcher' | 'allowedOutbound'>,
+): Promise<Answer> {
+  const refused = refusedUrl(new URL(url), allowedOutbound);
+  if (refused) return { status: null, answer: null, problem: refused };
+  const now = new Date();
+  try {
+    const response = await send(url, {
+      method: 'POST',
+      dispatcher,
+      headers: {
+        'content-type': 'application/cloudevents+json',
+        'webhook-id': id,
+        'webhook-timestamp': String(Math.floor(now.getTime() / 1000)),
+        'webhook-signature': new Webhook(secret).sign(id, now, body),
+      },
+      body,
+      signal: AbortSignal.timeout(15_000),
+    });
+    const answer = await firstOf(response.body);
+    const { statusCode: status } = response;
+    const taken = status >= 200 && status < 300;
+    return { status, answer, problem: taken ? null : `The receiver answered ${status}.` };
+  } catch (thrown) {
+    const why = thrown instanceof Error ? thrown.message || thrown.name : String(thrown);
+    return { status: null, answer: null, problem: `The receiver does not answer (${why}).` };
+  }
+}
+
+/** The beginning of an answer; the rest is not read. */
+async function firstOf(body: AsyncIterable<Buffer>): Promise<string> {
+  const chunks: Buffer[] = [];
+  let size = 0;
+  for await (const chunk of body) {
+    chunks.push(chunk);
+    size += chunk.length;
+    if (size >= keptAnswer) break;
+  }
+  return Buffer.concat(chunks).subarray(0, keptAnswer).toString('utf8').replaceAll('\0', '\ufffd');
+}
+
+/** A second, doubled with every try, four hours at most. */
+function waitMs(attempt: number): number {
+  return Math.min(4 * 3_600_000, 1000 * 2 ** (attempt - 1));
+}

@@ -1,0 +1,121 @@
+import { Router } from 'express';
+import Joi from 'joi';
+import {
+  reviewForms,
+  runEvent,
+  wantsReview,
+  WorkspaceError,
+  type ChangeEvent,
+  type CompiledRule,
+  type Field,
+  type RequestPreview,
+  type RuleRequest,
+} from '@vast-knot/core';
+import type { Pool } from '../db/pool';
+import { HttpProblem, notFound, parsed } from '../http/problem';
+import { accept } from '../intake/inbox';
+import type { Registry, RegistryCache } from '../registry/registry';
+import { ConnectedWorkspace } from '../worker/connectedWorkspace';
+
+const requestBody = Joi.object<RuleRequest>({
+  ref: Joi.object({
+    system: Joi.string().max(80).required(),
+    recordType: Joi.string().max(120).required(),
+    id: Joi.string().max(200).required(),
+  }).required(),
+  input: Joi.object().pattern(Joi.string().max(120), Joi.any()).required(),
+  id: Joi.string().guid().required(),
+  reviewed: Joi.array()
+    .items(
+      Joi.object({
+        action: Joi.number().integer().min(0).required(),
+        at: Joi.number().integer().min(0).required(),
+        values: Joi.object().pattern(Joi.string().max(200), Joi.any()).required(),
+        leftOut: Joi.valid(true),
+      }),
+    )
+    .max(1000),
+});
+
+/** Rules that a person runs on a record: what they would do, and doing it. */
+export function requestRoutes(pool: Pool, registry: RegistryCache): Router {
+  const router = Router({ mergeParams: true });
+
+  const prepared = async (ruleId: string, body: unknown, by: string) => {
+    const request = parsed(requestBody, body);
+    const current = await registry.get();
+    const compiled = current.rules.find(({ rule }) => rule.id === ruleId);
+    if (!compiled) throw notFound('such published rule');
+    return { request, current, compiled, event: await eventOf(current, compiled, request, by) };
+  };
+
+  router.post('/:id/preview', async (request, response) => {
+    const { current, compiled, event } = await prepared(request.params.id, request.body, nameOf(request));
+    const { catalog, rules } = current;
+    try {
+      const workspace = new ConnectedWorkspace(current);
+      const { report } = await runEvent(event, { catalog, rules, workspace });
+      const forms = reviewForms(compiled.rule, report);
+      response.json({ report, forms } satisfies RequestPreview);
+    } catch (thrown) {
+      if (!(thrown instanceof WorkspaceError)) throw thrown;
+      throw new HttpProblem(502, 'System does not answer', thrown.problem.message);
+    }
+  });
+
+  router.post('/:id/requests', async (request, response) => {
+    const {
+      request: asked,
+      compiled,
+      event,
+    } = await prepared(request.params.id, request.body, nameOf(request));
+    if (wantsReview(compiled) && !asked.reviewed) {
+      throw new HttpProblem(422, 'To be reviewed', 'The rule creates nothing before its forms are reviewed.');
+    }
+    const { changed, ...told } = event;
+    const run = await accept(pool, { ...told, claimed: changed });
+    response.status(202).json({ run: run ?? null });
+  });
+  return router;
+}
+
+function nameOf({ session }: { readonly session: { readonly user?: { readonly name: string } } }): string {
+  return session.user?.name ?? '';
+}
+
+/** The request as an event, with the record as it is now. */
+async function eventOf(
+  registry: Registry,
+  { rule }: CompiledRule,
+  { ref, input, id, reviewed }: RuleRequest,
+  by: string,
+): Promise<ChangeEvent> {
+  const { trigger } = rule;
+  if (!trigger.kinds.includes('requested'))
+    throw new HttpProblem(422, 'Not requested', `“${rule.name}” is not one that a person runs.`);
+  if (ref.system !== trigger.system || ref.recordType !== trigger.recordType)
+    throw new HttpProblem(422, 'Not valid', `“${rule.name}” is about another record type.`);
+  checkInputs(trigger.inputs ?? [], input);
+  const stored = await registry.stores.get(ref.system)?.get(ref.recordType, ref.id);
+  if (!stored) throw notFound(`${ref.recordType} ${ref.id}`);
+  return {
+    id,
+    source: `/vast-knot/requests/${encodeURIComponent(by)}`,
+    kind: 'requested',
+    ref,
+    time: new Date().toISOString(),
+    record: stored.record,
+    changed: [],
+    rule: rule.id,
+    input,
+    ...(reviewed && { reviewed }),
+  };
+}
+
+function checkInputs(inputs: readonly Field[], given: RuleRequest['input']): void {
+  const missing = inputs.find(({ name, required }) => required && (given[name] ?? '') === '');
+  if (missing) throw new HttpProblem(422, 'Not valid', `“${missing.label}” is needed.`);
+  const unknown = Object.keys(given).find((name) => !inputs.some((input) => input.name === name));
+  if (unknown !== undefined)
+    throw new HttpProblem(422, 'Not valid', `The rule does not ask for “${unknown}”.`);
+}

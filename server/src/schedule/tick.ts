@@ -1,0 +1,59 @@
+import {
+  environment,
+  isDue,
+  letsPass,
+  type ChangeEvent,
+  type CompiledRule,
+  type StoredRecord,
+} from '@vast-knot/core';
+import type { Pool } from '../db/pool';
+import { accept } from '../intake/inbox';
+import type { Registry } from '../registry/registry';
+import { ConnectedWorkspace } from '../worker/connectedWorkspace';
+
+/** Records that are read at a time. */
+const pageSize = 200;
+
+/**
+ * Puts the records of scheduled rules that are due at a minute into the inbox: those that the guard lets pass. Ids come from
+ * rule, minute and record, so that a minute that is gone through twice gives nothing twice. Gives how many were put in.
+ */
+export async function tick(pool: Pool, registry: Registry, minute: string): Promise<number> {
+  let count = 0;
+  for (const compiled of registry.rules) {
+    const { schedule, kinds } = compiled.rule.trigger;
+    if (!kinds.includes('scheduled') || !schedule || !isDue(schedule, minute)) continue;
+    for await (const stored of recordsOf(registry, compiled)) {
+      const event = eventFor(compiled, stored, minute);
+      const passes = await letsPass(compiled, event, environment(event), new ConnectedWorkspace(registry));
+      if (!passes) continue;
+      const { changed, ...told } = event;
+      if ((await accept(pool, { ...told, claimed: changed })) !== undefined) count++;
+    }
+  }
+  return count;
+}
+
+async function* recordsOf(registry: Registry, { rule }: CompiledRule): AsyncGenerator<StoredRecord> {
+  const { system, recordType } = rule.trigger;
+  const store = registry.stores.get(system);
+  let cursor: string | undefined;
+  do {
+    const page = await store?.page(recordType, '', cursor, pageSize);
+    yield* page?.records ?? [];
+    cursor = page?.next ?? undefined;
+  } while (cursor !== undefined);
+}
+
+function eventFor({ rule }: CompiledRule, { ref, record }: StoredRecord, minute: string): ChangeEvent {
+  return {
+    id: `${rule.id}/${minute}/${ref.id}`,
+    source: '/vast-knot/clock',
+    kind: 'scheduled',
+    ref,
+    time: minute,
+    record,
+    changed: [],
+    rule: rule.id,
+  };
+}
