@@ -4,6 +4,7 @@ import {
   Catalog,
   compileRule,
   MemoryWorkspace,
+  ownDefinition,
   ruleBodySchema,
   runEvent,
   systemSchema,
@@ -24,12 +25,18 @@ const systems = read<{ system: System }>('systems').map(({ system }) => system);
 const tables = read<LookupTable>('tables');
 const rules = read<{ id: string; published: boolean; rule: RuleBody }>('rules');
 const samples = read<Sample>('samples');
-const catalog = new Catalog(systems);
+const catalog = new Catalog([...systems, ownDefinition]);
 const indexes = new Map(tables.map((table) => [table.name, new TableIndex(table)]));
+const surroundings = {
+  catalog,
+  tables: indexes,
+  rules: new Map(rules.map(({ id, rule }) => [id, { ...rule, id, version: 1 }])),
+  endpoints: new Set(['notice-post']),
+};
 const compiled = rules.map(({ id, published, rule }) => ({
   name: rule.name,
   published,
-  result: compileRule({ ...rule, id, version: 1 }, { catalog, tables: indexes }),
+  result: compileRule({ ...rule, id, version: 1 }, surroundings),
 }));
 
 test('the files of the demo are as their schemas say', () => {

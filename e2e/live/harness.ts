@@ -41,14 +41,16 @@ export class World {
     const prefix = `t${randomBytes(4).toString('hex')}`;
     const url = (name: string) => new URL(`/${prefix}_${name}`, base).href;
     const standins: Record<string, Standin> = {};
+    const notices = `whsec_${randomBytes(24).toString('base64')}`;
     const tokens: Record<string, string> = {};
     for (const [key, application] of Object.entries(applications)) {
       tokens[key] = randomUUID();
       standins[key] = await startStandin(application, {
-        databaseUrl: url(key.replace('-', '_')),
+        databaseUrl: url(key.replaceAll('-', '_')),
         migrations: resolve(root, 'standins/migrations'),
         port: 0,
         token: tokens[key],
+        secret: notices,
         log: () => undefined,
       });
     }
@@ -65,14 +67,22 @@ export class World {
         admin: { password, role: 'administrator' },
         reader: { password, role: 'reader' },
       }),
-      CONNECTIONS: JSON.stringify(
-        Object.fromEntries(
+      CONNECTIONS: JSON.stringify({
+        ...Object.fromEntries(
           Object.entries(standins).map(([key, standin]) => [
             key,
             { baseUrl: standin.url, token: tokens[key], webhookSecret: secret },
           ]),
         ),
-      ),
+        inlets: { baseUrl: 'http://127.0.0.1:1', token: 'none', webhookSecret: secret },
+      }),
+      ENDPOINTS: JSON.stringify({
+        'notice-post': {
+          name: 'Notice Post',
+          url: `${standins['notice-post']?.url ?? ''}/inbox`,
+          secret: notices,
+        },
+      }),
       ALLOWED_OUTBOUND: Object.values(standins)
         .map((standin) => new URL(standin.url).host)
         .join(','),
@@ -144,13 +154,13 @@ export class World {
 
   /** Asks a stand-in's own API, as any other program would. */
   async ask<T>(
-    system: 'customer-book' | 'freight-desk',
+    system: keyof typeof applications,
     method: string,
     path: string,
     body?: unknown,
   ): Promise<Answer<T>> {
     const token = this.tokens[system] ?? '';
-    const auth = system === 'customer-book' ? { authorization: `Bearer ${token}` } : { 'x-desk-key': token };
+    const auth = authOf(system, token);
     const response = await fetch(`${this.standins[system]?.url ?? ''}${path}`, {
       method,
       headers: { ...auth, ...(body !== undefined && { 'content-type': 'application/json' }) },
@@ -202,6 +212,15 @@ export class World {
     return body.data;
   }
 
+  async peopleOf(company: string): Promise<Record<string, unknown>[]> {
+    const { body } = await this.ask<{ items: Record<string, unknown>[] }>(
+      'customer-book',
+      'GET',
+      `/api/people?filter[company_id]=${company}`,
+    );
+    return body.items;
+  }
+
   async runs(query = ''): Promise<readonly RunSummary[]> {
     return (await this.api<RunPage>('GET', `/runs?${query}`)).body.runs;
   }
@@ -233,6 +252,21 @@ export class World {
     const [line] = (await once(child.stdout, 'data')) as [Buffer];
     if (!line.toString().includes('http')) throw new Error(`the worker said ${line.toString()}`);
     return child;
+  }
+}
+
+function authOf(system: keyof typeof applications, token: string): Record<string, string> {
+  switch (system) {
+    case 'customer-book':
+      return { authorization: `Bearer ${token}` };
+    case 'freight-desk':
+      return { 'x-desk-key': token };
+    case 'fleet-log':
+      return { 'log-pass': token };
+    case 'yard-planner':
+      return { authorization: `Key ${token}` };
+    case 'notice-post':
+      return { 'x-post-key': token };
   }
 }
 

@@ -38,8 +38,13 @@ describe('a company gets a new phone number and address in Customer Book', () =>
       'find',
       ...open.map(() => 'write'),
     ]);
+    const people = await world.peopleOf('C-1001');
+    expect(people.length).toBeGreaterThan(0);
+    for (const person of people) {
+      expect(person).toMatchObject({ phone: '01632 960 777', address: { town: 'Murrow' } });
+    }
     expect(detail.outcome.map(({ ref, state }) => [ref.id, state])).toEqual(
-      open.map(({ id }) => [id, 'written']),
+      [...open, ...people].map(({ id }) => [id, 'written']),
     );
     expect(detail.outcome[0]?.edits).toContainEqual({
       path: 'contactPhone',
@@ -63,7 +68,7 @@ describe('a company gets a new phone number and address in Customer Book', () =>
     const run = await world.settled('C-1001', last?.id);
     expect(run).toMatchObject({
       result: 'nothing',
-      because: 'Only Credit terms changed; the rule watches Phone and Address.',
+      because: expect.stringContaining('Only Credit terms changed; the rule watches Phone and Address.'),
       writes: 0,
     });
     expect(await world.bookingsOf(party)).toEqual(before);
@@ -73,7 +78,8 @@ describe('a company gets a new phone number and address in Customer Book', () =>
     const [last] = await world.runs();
     await world.changeCompany('C-1002', { phone: 'ask Runa' });
     const run = await world.settled('C-1002', last?.id);
-    expect(run.result).toBe('failed');
+    // The people of the company take the text as it is; the bookings want a number.
+    expect(run.result).toBe('partly failed');
     expect(run.because).toMatch(/contactPhone of booking BK\d+: “ask Runa” is not a telephone number\./);
   });
 });
@@ -123,7 +129,7 @@ describe('order', () => {
       return found.every((phone) => phone === `+44${last}`) && found;
     });
     expect(all.length).toBeGreaterThan(0);
-    const runs = (await world.runs('search=C-1005')).toReversed();
+    const runs = (await world.runs('search=C-1005')).filter(({ ref }) => ref?.id === 'C-1005').toReversed();
     const details = await Promise.all(runs.map(({ id }) => world.run(id)));
     expect(details.map(({ event }) => event?.record['phone'])).toEqual(numbers);
     expect(details.slice(1).map(({ event }) => event?.before?.['phone'])).toEqual(numbers.slice(0, -1));

@@ -8,7 +8,7 @@ import { openPostgres } from './postgres.mjs';
 import { startNode } from './processes.mjs';
 import { say } from './say.mjs';
 
-export const applications = ['customer-book', 'freight-desk'];
+export const applications = ['customer-book', 'freight-desk', 'fleet-log', 'yard-planner', 'notice-post'];
 
 /**
  * Starts everything: PostgreSQL, the stand-ins, the server with its worker, all on loopback. With `port` the server and
@@ -29,7 +29,12 @@ export async function startStack({ name, port, lasting = false, extra = {} }) {
     const standins = Object.fromEntries(
       applications.map((key) => [
         key,
-        { databaseUrl: database(key), port: ports[key], token: secrets[`${key}-token`] },
+        {
+          databaseUrl: database(key),
+          port: ports[key],
+          token: secrets[`${key}-token`],
+          secret: `whsec_${secrets.notices}`,
+        },
       ]),
     );
     running.push(
@@ -57,7 +62,18 @@ export async function startStack({ name, port, lasting = false, extra = {} }) {
         admin: { password: secrets.password, role: 'administrator' },
         reader: { password: secrets.password, role: 'reader' },
       }),
-      CONNECTIONS: JSON.stringify(connections),
+      CONNECTIONS: JSON.stringify({
+        ...connections,
+        // Forms come signed; there is nothing to be read from.
+        inlets: { baseUrl: url, token: 'none', webhookSecret: `whsec_${secrets.webhook}` },
+      }),
+      ENDPOINTS: JSON.stringify({
+        'notice-post': {
+          name: 'Notice Post',
+          url: `http://127.0.0.1:${ports['notice-post']}/inbox`,
+          secret: `whsec_${secrets.notices}`,
+        },
+      }),
       ALLOWED_OUTBOUND: applications.map((key) => `127.0.0.1:${ports[key]}`).join(','),
       LOG_LEVEL: 'warn',
       ...extra,
@@ -91,6 +107,7 @@ function secretsFor(name) {
     session: randomBytes(32).toString('base64url'),
     seal: randomBytes(32).toString('base64'),
     webhook: randomBytes(24).toString('base64'),
+    notices: randomBytes(24).toString('base64'),
     password: randomBytes(9).toString('base64url'),
     ...Object.fromEntries(applications.map((key) => [`${key}-token`, randomBytes(24).toString('base64url')])),
     ...known,

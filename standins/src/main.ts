@@ -1,10 +1,11 @@
 import { applications, startStandin, type Standin } from './index';
 
-/** Starts every stand-in in one process. `STANDINS` is JSON: application name to `{ databaseUrl, port, token }`. */
+/** Starts every stand-in in one process. `STANDINS` is JSON: application name to `{ databaseUrl, port, token, secret? }`. */
 interface Settings {
   readonly databaseUrl: string;
   readonly port: number;
   readonly token: string;
+  readonly secret?: string;
 }
 
 const log = (line: string) => void process.stderr.write(`${line}\n`);

@@ -60,7 +60,8 @@ function affixed(a: string, b: string): Difference | undefined {
 }
 
 function misspelt(a: string, b: string): Difference | undefined {
-  const most = Math.min(3, Math.floor(Math.max([...a].length, [...b].length) / 4));
+  // Three characters in a long name are often another name.
+  const most = Math.min(2, Math.floor(Math.max([...a].length, [...b].length) / 4));
   const distance = lettersApart(fold(a), fold(b), most);
   if (distance === undefined) return undefined;
   const letters = distance === 1 ? 'one character' : `${distance} characters`;

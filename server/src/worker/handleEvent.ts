@@ -203,9 +203,13 @@ async function firstRefusal(pool: Pool, id: string, count: number): Promise<stri
 export function whyNothing(report: Report): string {
   const [first, ...more] = report.rules;
   if (!first) return 'No published rule is about this record type.';
-  return more.length === 0
-    ? first.because
-    : report.rules.map(({ ruleName, because }) => `${ruleName}: ${because}`).join(' ');
+  if (more.length === 0) return first.because;
+  const started = report.rules.filter(
+    ({ verdict }) => verdict !== 'not this kind' && verdict !== 'not watched',
+  );
+  if (started.length > 0) return started.map(({ ruleName, because }) => `${ruleName}: ${because}`).join(' ');
+  const told = report.rules.find(({ verdict }) => verdict === 'not watched') ?? first;
+  return `None of ${report.rules.length} rules was started. ${told.ruleName}: ${told.because}`;
 }
 
 /** A published rule that no longer fits its surroundings fails visibly instead of being passed over. */

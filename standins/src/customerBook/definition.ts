@@ -45,6 +45,7 @@ export const customerBookRecords: readonly RecordDefinition[] = [
         status: { type: 'string', title: 'Status', enum: ['prospect', 'active', 'dormant'] },
         customer_since: { type: 'string', format: 'date', title: 'Customer since' },
         main_contact: { type: 'string', title: 'Main contact', maxLength: 80 },
+        last_shipment: { type: 'string', format: 'date', title: 'Last shipment' },
         remark: { type: 'string', title: 'Remark', maxLength: 400 },
       },
     },

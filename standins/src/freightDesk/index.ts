@@ -1,6 +1,6 @@
 import type { Application, Document } from '../kit/definition';
 import { Random } from '../seed/random';
-import { customers, ports } from '../seed/skerry';
+import { customers, ports, type Customer } from '../seed/skerry';
 import { cargoLabels, freightDeskRecords } from './definition';
 import { freightDeskDialect } from './dialect';
 
@@ -26,7 +26,7 @@ export const freightDesk: Application = {
     // Of their own, so that the other values stay as they are whatever becomes of these.
     const loads = new Random(23);
     const all = customers();
-    const parties = all.map((customer): Document => ({
+    const parties = all.map((customer, at): Document => ({
       customerNumber: customer.number,
       name: customer.name,
       phone: international(customer.phone),
@@ -35,6 +35,7 @@ export const freightDesk: Application = {
       countryCode: 'GBR',
       accountCode: customer.name.replaceAll(' ', '').slice(0, 4).toUpperCase(),
       onHold: false,
+      ...mailDomainOf(customer, at),
     }));
     const contacts: Document[] = [];
     const bookings: Document[] = [];
@@ -73,10 +74,26 @@ export const freightDesk: Application = {
       ['party', parties],
       ['contact', contacts],
       ['booking', bookings],
+      ['unit', []],
+      ['enquiry', enquiries(all)],
     ]);
   },
 };
 
 function international(phone: string): string {
   return `+44${phone.replaceAll(' ', '').slice(1)}`;
+}
+
+/** What people asked by mail; nobody has looked for their party yet. */
+function enquiries(all: readonly Customer[]): readonly Document[] {
+  return all.slice(100, 106).map(({ domain, people: [person] }, at) => ({
+    subject: `${goods[at] ?? ''}: what would it cost?`,
+    email: `${person?.first ?? 'desk'}@${domain}`.toLowerCase(),
+    status: 'new',
+  }));
+}
+
+/** The desk wrote down the domain of its later customers, and now and then with the @ before it. */
+function mailDomainOf({ domain }: Customer, at: number): Document {
+  return at < 100 ? {} : { mailDomain: at % 7 === 0 ? `@${domain}` : domain };
 }

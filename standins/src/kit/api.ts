@@ -7,12 +7,13 @@ import { Problem } from './problem';
 import type { Store } from './store';
 
 /** An application's HTTP API, in its own dialect. */
-export function createApi(store: Store, dials: DialBoard, token: string): Express {
+export function createApi(store: Store, dials: DialBoard, token: string, secret = ''): Express {
   const { application } = store;
   const { dialect } = application;
   const app = express();
   app.disable('x-powered-by');
   app.set('etag', false);
+  receive(app, store, dials, secret);
   app.use(express.json({ limit: '8mb', type: ['application/json', 'application/merge-patch+json'] }));
 
   app.get('/openapi.json', (_request, response) => void response.json(openApi(application)));
@@ -40,6 +41,28 @@ export function createApi(store: Store, dials: DialBoard, token: string): Expres
   });
   app.use(answerProblem);
   return app;
+}
+
+/** Takes signed messages, for an application that receives some; the dials make it fail as they do the rest. */
+function receive(app: Express, store: Store, dials: DialBoard, secret: string): void {
+  const { receiver, records } = store.application;
+  const record = records.find(({ type }) => type === receiver?.recordType);
+  if (!receiver || !record) return;
+  app.post(
+    receiver.path,
+    dials.middleware(),
+    express.text({ type: () => true, limit: '1mb', defaultCharset: 'utf-8' }),
+    async (request, response) => {
+      const headers = Object.fromEntries(
+        Object.entries(request.headers).map(([name, value]) => [name, [value].flat().join(', ')]),
+      );
+      const body = typeof request.body === 'string' ? request.body : '';
+      const { doc, taken } = receiver.read({ headers, body }, secret);
+      // The same message, sent again because its answer was lost, is kept once.
+      const stored = await store.create(record, doc, taken ? `received ${headers['webhook-id']}` : undefined);
+      response.status(taken ? 202 : 401).json({ kept: stored.id, signature: doc['signature'] });
+    },
+  );
 }
 
 function recordRoutes(app: Express, store: Store, record: RecordDefinition): void {
@@ -100,6 +123,11 @@ function recordRoutes(app: Express, store: Store, record: RecordDefinition): voi
 
   app.post(base, async (request, response) => {
     answer(response, await store.create(record, documentOf(request), request.get('Idempotency-Key')), 201);
+  });
+
+  app.delete(`${base}/:id`, async (request, response) => {
+    await store.remove(record, request.params.id, request.get('If-Match'));
+    response.status(204).end();
   });
 
   app.patch(`${base}/:id`, async (request, response) => {

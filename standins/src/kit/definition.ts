@@ -97,4 +97,19 @@ export interface Application {
   readonly records: readonly RecordDefinition[];
   /** The records of a fresh database, by record type. */
   readonly seed: () => ReadonlyMap<string, readonly Document[]>;
+  /** Where signed messages of other programs are received, and how one becomes a record. */
+  readonly receiver?: {
+    readonly path: string;
+    readonly recordType: string;
+    readonly read: (
+      received: Received,
+      secret: string,
+    ) => { readonly doc: Document; readonly taken: boolean };
+  };
+}
+
+/** A message as it arrived. */
+export interface Received {
+  readonly headers: Readonly<Record<string, string>>;
+  readonly body: string;
 }

@@ -51,6 +51,11 @@ export function openApi({ dialect, records }: Application): object {
         {
           parameters: [id],
           get: { operationId: `get_${record.type}`, responses: { 200: one, 404: problem } },
+          delete: {
+            operationId: `remove_${record.type}`,
+            parameters: [ifMatch],
+            responses: { 204: { description: 'Removed.' }, 404: problem, 412: problem },
+          },
           patch: {
             operationId: `patch_${record.type}`,
             parameters: [ifMatch, key],

@@ -11,6 +11,8 @@ export interface StandinOptions {
   readonly migrations: string;
   readonly port: number;
   readonly token: string;
+  /** With which messages to it are signed, for one that receives some. */
+  readonly secret?: string;
   readonly log: (line: string) => void;
 }
 
@@ -25,7 +27,7 @@ export async function startStandin(application: Application, options: StandinOpt
   const outbox = new Outbox(pool, application.dialect, options.log);
   const store = new Store(pool, application, () => outbox.wake());
   const dials = await DialBoard.open(pool);
-  const server = createServer(createApi(store, dials, options.token));
+  const server = createServer(createApi(store, dials, options.token, options.secret));
   await listen(server, options.port);
   const address = server.address();
   const port = typeof address === 'object' && address ? address.port : options.port;

@@ -104,6 +104,24 @@ export class Store {
     return created;
   }
 
+  /** Removes a record, guarded by `If-Match`. */
+  async remove(record: RecordDefinition, id: string, ifMatch: string | undefined): Promise<void> {
+    await inTransaction(this.pool, async (client) => {
+      const { rows } = await client.query<StoredDocument>(
+        `SELECT id, version, doc, updated_at AS "updatedAt" FROM records WHERE type = $1 AND id = $2 FOR UPDATE`,
+        [record.type, id],
+      );
+      const [stored] = rows;
+      if (!stored) throw new Problem(404, 'Not found', `There is no ${record.title.toLowerCase()} ${id}.`);
+      if (ifMatch !== undefined && ifMatch !== '*' && ifMatch !== `"${stored.version}"`) {
+        throw new Problem(412, 'Changed in between', `The record is at version "${stored.version}".`);
+      }
+      await client.query('DELETE FROM records WHERE type = $1 AND id = $2', [record.type, id]);
+      await this.tell(client, record, [{ kind: 'deleted', stored, changed: [] }]);
+    });
+    this.wake();
+  }
+
   /** Merges changes (RFC 7396) into records, each guarded by its own `If-Match`; one that fails leaves the others be. */
   async patch(record: RecordDefinition, items: readonly BulkItem[]): Promise<PatchResult[]> {
     const results = await inTransaction(this.pool, async (client) => {
@@ -297,5 +315,5 @@ function schemaAt(schema: JsonSchema, path: string): JsonSchema | undefined {
 
 /** A path that was checked against the schema, as SQL. */
 function sqlPath(path: string): string {
-  return `#>>'{${path.split('.').join(',')}}'`.replace(/^#>>'\{([A-Za-z_]+)\}'$/, "->>'$1'");
+  return `#>>'{${path.split('.').join(',')}}'`.replace(/^#>>'\{([A-Za-z_ ]+)\}'$/, "->>'$1'");
 }
