@@ -72,7 +72,7 @@ export function createApp({ config, pool, registry, stream, seal, log }: AppPart
   api.use('/inlets', inletRoutes(pool, registry));
   api.use(json);
   api.use('/systems', systemRoutes(registry));
-  api.use('/records', recordRoutes(registry));
+  api.use('/records', recordRoutes(pool, registry));
   api.use('/rules', ruleRoutes(pool, registry));
   api.use('/rules', requestRoutes(pool, registry));
   api.use('/samples', sampleRoutes(pool));

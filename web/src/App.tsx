@@ -6,6 +6,7 @@ import { Frame } from './frame/Frame';
 import { MayChangeProvider } from './frame/useRole';
 import { SignIn } from './frame/SignIn';
 import { Empty, Loading } from './parts/states';
+import { MessagesPage } from './messages/MessagesPage';
 import { RulesPage } from './rules/RulesPage';
 import { RunsPage } from './runs/RunsPage';
 import { RecordsPage } from './systems/RecordsPage';
@@ -32,6 +33,7 @@ export function App() {
           <Route path="rules" element={<RulesPage />} />
           <Route path="rules/:id" element={<RulePage />} />
           <Route path="bench/:sample?" element={<BenchPage />} />
+          <Route path="messages/:id?" element={<MessagesPage />} />
           <Route path="runs/:id?" element={<RunsPage />} />
           <Route
             path="*"

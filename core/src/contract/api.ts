@@ -6,7 +6,7 @@ import type { RowChange } from '../table/rowChange';
 import type { LookupTable, Row, TableDefinition } from '../table/table';
 import type { ChangeEvent } from '../model/event';
 import type { FieldEdit } from '../change/recordChange';
-import type { JsonObject } from '../model/json';
+import type { Json, JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
 import type { System } from '../model/system';
 import type { Report } from '../engine/report';
@@ -19,6 +19,8 @@ export interface SignedIn {
 /** A system with how it is reached, but for its secrets. */
 export interface SystemView extends System {
   readonly baseUrl: string;
+  /** What can be done with it: read and written, only told by it, or, for our own, kept here. */
+  readonly reached: 'connection' | 'inlet' | 'own';
 }
 
 export interface RecordPage {
@@ -215,6 +217,18 @@ export interface MessageDetail extends MessageSummary {
     readonly answer: string | null;
     readonly problem: string | null;
   }[];
+}
+
+/** The last time that a rule wrote a field of a record, and why. */
+export interface FieldWrite {
+  readonly path: string;
+  readonly before: Json;
+  readonly after: Json;
+  readonly rules: readonly string[];
+  readonly run: string;
+  readonly at: string;
+  /** The sentence of a line or tidy step that has one. */
+  readonly because: string | null;
 }
 
 /** A record for which a rule waits, folding what changes meanwhile. */

@@ -14,8 +14,10 @@ import {
   type RecordView,
   type StoredRecord,
 } from '@vast-knot/core';
+import type { Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import type { Registry, RegistryCache } from '../registry/registry';
+import { fieldWrites } from './fieldWrites';
 
 const listQuery = Joi.object<{
   search: string;
@@ -38,7 +40,7 @@ const edits = Joi.object<{ set: Record<string, unknown> }>({
 });
 
 /** Records as they are in their systems now: listed, read, and edited by a person. */
-export function recordRoutes(registry: RegistryCache): Router {
+export function recordRoutes(pool: Pool, registry: RegistryCache): Router {
   const router = Router({ mergeParams: true });
   const at = async (params: { system: string; recordType: string }) => {
     const current = await registry.get();
@@ -66,6 +68,11 @@ export function recordRoutes(registry: RegistryCache): Router {
     const stored = await answered(() => store.get(type.name, request.params.id));
     if (!stored) throw notFound(`${type.label.toLowerCase()} ${request.params.id}`);
     response.json(toView(stored));
+  });
+
+  router.get('/:system/:recordType/:id/writes', async (request, response) => {
+    const { system, recordType, id } = request.params;
+    response.json(await fieldWrites(pool, { system, recordType, id }));
   });
 
   router.delete('/:system/:recordType/:id', async (request, response) => {

@@ -6,10 +6,11 @@ import type { RegistryCache } from '../registry/registry';
 export function systemRoutes(registry: RegistryCache): Router {
   const router = Router();
   router.get('/', async (_request, response) => {
-    const { catalog, connections } = await registry.get();
+    const { catalog, connections, inlets } = await registry.get();
     const views: SystemView[] = catalog.systems.map((system) => ({
       ...system,
       baseUrl: connections.get(system.key)?.baseUrl ?? '',
+      reached: inlets.has(system.key) ? 'inlet' : connections.has(system.key) ? 'connection' : 'own',
     }));
     response.json(views);
   });

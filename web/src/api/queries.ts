@@ -22,6 +22,10 @@ import type {
   TableView,
   CoverageView,
   EndpointView,
+  FieldWrite,
+  MessageDetail,
+  MessagePage,
+  WaitView,
   RuleFindings,
 } from '@vast-knot/core';
 import type { Known } from '../work/known';
@@ -44,6 +48,11 @@ export const keys = {
   runList: (filter: string) => ['runs', 'list', filter] as const,
   run: (id: string) => ['runs', 'one', id] as const,
   endpoints: ['endpoints'] as const,
+  messages: ['messages'] as const,
+  messageList: (filter: string) => ['messages', 'list', filter] as const,
+  message: (id: string) => ['messages', 'one', id] as const,
+  waits: ['waits'] as const,
+  fieldWrites: (ref: RecordRef) => ['records', ref.system, ref.recordType, 'writes', ref.id] as const,
   records: ['records'] as const,
   recordList: (system: string, type: string, query: string) =>
     ['records', system, type, 'list', query] as const,
@@ -64,6 +73,31 @@ export const useEndpoints = () =>
     queryKey: keys.endpoints,
     queryFn: () => ask<EndpointView[]>('/endpoints'),
     staleTime: Infinity,
+  });
+export const useWaits = () => useQuery({ queryKey: keys.waits, queryFn: () => ask<WaitView[]>('/waits') });
+export const useMessages = (filter: URLSearchParams) =>
+  useInfiniteQuery({
+    queryKey: keys.messageList(filter.toString()),
+    queryFn: ({ pageParam }) => {
+      const query = new URLSearchParams(filter);
+      if (pageParam !== '') query.set('before', pageParam);
+      return ask<MessagePage>(`/messages?${query.toString()}`);
+    },
+    initialPageParam: '',
+    getNextPageParam: (page) => page.next ?? undefined,
+    placeholderData: keepPreviousData,
+  });
+export const useMessage = (id: string | undefined) =>
+  useQuery({
+    queryKey: keys.message(id ?? ''),
+    queryFn: () => ask<MessageDetail>(`/messages/${id ?? ''}`),
+    enabled: id !== undefined,
+  });
+/** What rules wrote last to each field of a record. */
+export const useFieldWrites = (ref: RecordRef) =>
+  useQuery({
+    queryKey: keys.fieldWrites(ref),
+    queryFn: () => ask<FieldWrite[]>(`${recordPath(ref)}/writes`),
   });
 export const useTables = () =>
   useQuery({ queryKey: keys.tables, queryFn: () => ask<TableSummary[]>('/tables') });

@@ -30,13 +30,18 @@ function act(client: QueryClient, notice: Notice): void {
     case 'run':
       void client.invalidateQueries({ queryKey: [...keys.runs, 'list'] });
       void client.invalidateQueries({ queryKey: keys.run(notice.id) });
+      void client.invalidateQueries({ queryKey: keys.waits });
       return;
     case 'record':
       noteArrival(notice.ref, notice.fields);
       void client.invalidateQueries({ queryKey: keys.record(notice.ref) });
+      void client.invalidateQueries({ queryKey: keys.fieldWrites(notice.ref) });
       void client.invalidateQueries({
         queryKey: [...keys.records, notice.ref.system, notice.ref.recordType, 'list'],
       });
+      return;
+    case 'message':
+      void client.invalidateQueries({ queryKey: keys.messages });
       return;
     case 'sample':
       void client.invalidateQueries({ queryKey: keys.samples });

@@ -17,6 +17,7 @@ import { Verdict, type VerdictTone } from '../parts/Verdict';
 export interface OutcomeRecord {
   readonly ref: RecordRef;
   readonly creates?: true;
+  readonly removes?: true;
   readonly before: JsonObject;
   readonly edits: readonly FieldEdit[];
   readonly rules: readonly string[];
@@ -64,13 +65,13 @@ export function Outcome({ records }: { readonly records: readonly OutcomeRecord[
 }
 
 function RecordOutcome({ system, record }: { readonly system: System; readonly record: OutcomeRecord }) {
-  const { ref, creates, before, edits, rules, state, problem } = record;
+  const { ref, creates, removes, before, edits, rules, state, problem } = record;
   const type = system.recordTypes.find(({ name }) => name === ref.recordType);
   const named = edits.find(({ path }) => path === type?.nameField)?.after;
   const name = type && (creates ? named : readPath(before, type.nameField));
   const [tone, word] = state
     ? verdicts[state]
-    : (['will', creates ? 'would be created' : 'would be written'] as const);
+    : (['will', removes ? 'would be removed' : creates ? 'would be created' : 'would be written'] as const);
   // Until its system has given it an id, a created record is known as new.
   const unborn = creates && state !== 'written';
   return (
@@ -89,7 +90,9 @@ function RecordOutcome({ system, record }: { readonly system: System; readonly r
         )}
         <span>{typeof name === 'string' && name !== ref.id ? name : type?.label}</span>
         <span className="end">
-          <Verdict tone={tone}>{creates && state === 'written' ? 'created' : word}</Verdict>
+          <Verdict tone={tone}>
+            {state !== 'written' ? word : removes ? 'removed' : creates ? 'created' : word}
+          </Verdict>
         </span>
       </header>
       {problem && (

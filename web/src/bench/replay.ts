@@ -9,9 +9,12 @@ import {
   type Sample,
   type Surroundings,
 } from '@vast-knot/core';
+import { withRules } from '../work/withRules';
 
 export interface ReplayInput {
   readonly rules: readonly Rule[];
+  /** Rules that take no part themselves, and whose actions those that do may apply. */
+  readonly others?: readonly Rule[];
   readonly sample: Sample;
 }
 
@@ -26,13 +29,14 @@ export interface ReplayOutput {
 
 /** Replays a sample through rules over the sample's own records: the same computation as live, and nothing is written. */
 export async function replay(
-  { rules, sample }: ReplayInput,
+  { rules, others = [], sample }: ReplayInput,
   { catalog, tables }: Surroundings,
 ): Promise<ReplayOutput> {
   const compiled: CompiledRule[] = [];
   const mistakes: ReplayOutput['mistakes'][number][] = [];
+  const surroundings = withRules({ catalog, tables }, [...others, ...rules]);
   for (const rule of rules) {
-    const result = compileRule(rule, { catalog, tables });
+    const result = compileRule(rule, surroundings);
     if (result.ok) compiled.push(result.compiled);
     else mistakes.push({ rule: rule.name, problems: result.problems.map(toMessage) });
   }

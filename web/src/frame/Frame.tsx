@@ -35,13 +35,10 @@ export function Frame({ user }: { readonly user: SignedIn }) {
         </NavLink>
         <nav aria-label="Places">
           {places.map(([path, name]) => (
-            // The record view belongs to the systems.
             <NavLink
               key={path}
               to={path}
-              className={({ isActive }) =>
-                isActive || (path === '/systems' && pathname === '/records') ? 'active' : ''
-              }
+              className={({ isActive }) => (isActive || belongs(pathname, path) ? 'active' : '')}
             >
               {name}
             </NavLink>
@@ -64,6 +61,13 @@ export function Frame({ user }: { readonly user: SignedIn }) {
         </Suspense>
       </main>
     </div>
+  );
+}
+
+/** The record view belongs to the systems, and the messages to the runs. */
+function belongs(pathname: string, path: string): boolean {
+  return (
+    (path === '/systems' && pathname === '/records') || (path === '/runs' && pathname.startsWith('/messages'))
   );
 }
 

@@ -103,7 +103,13 @@ function Sheet({
               goTo={setActive}
               showKeys={showKeys}
             />
-            <Clauses body={body} findings={state.findings} systems={systems} reach={reach.reach} />
+            <Clauses
+              body={body}
+              findings={state.findings}
+              systems={systems}
+              reach={reach}
+              sample={samples.present}
+            />
           </StateProvider>
           {body.actions.map((action, at) => {
             const target = targetOf(body, action, surroundings.catalog);

@@ -1,5 +1,6 @@
-import { Button } from '@mantine/core';
-import { useMutation } from '@tanstack/react-query';
+import { ActionIcon, Button } from '@mantine/core';
+import { IconChevronDown, IconChevronUp } from '@tabler/icons-react';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { NavLink, useNavigate } from 'react-router';
 import {
   creates,
@@ -14,7 +15,7 @@ import {
   type SystemView,
 } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { useRuleFindings, useRules, useSystems } from '../api/queries';
+import { keys, useRuleFindings, useRules, useSystems } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
@@ -43,7 +44,8 @@ export function RulesPage() {
       )}
       <div className="boxed" role="list" aria-label="Rules">
         {rules.data.map((rule, at) => (
-          <div role="listitem" key={rule.id}>
+          <div role="listitem" key={rule.id} className="ordered">
+            <OrderButtons rules={rules.data} at={at} />
             <NavLink
               to={`/rules/${rule.id}`}
               className="row"
@@ -127,6 +129,45 @@ function doneWith(action: Action | undefined): string {
     apply: 'as another rule does',
   } as const;
   return ` (${words[action.kind]})`;
+}
+
+/** Takes a rule one place up or down: rules on the same trigger run in this order. */
+function OrderButtons({ rules, at }: { readonly rules: readonly RuleView[]; readonly at: number }) {
+  const client = useQueryClient();
+  const mayChange = useMayChange();
+  const order = useMutation({
+    mutationFn: (ids: readonly string[]) => ask<RuleView[]>('/rules/order', { method: 'PUT', body: { ids } }),
+    onSuccess: (ordered) => client.setQueryData(keys.rules, ordered),
+  });
+  if (!mayChange) return null;
+  const move = (by: 1 | -1) => {
+    const ids = rules.map(({ id }) => id);
+    const [moved = ''] = ids.splice(at, 1);
+    order.mutate(ids.toSpliced(at + by, 0, moved));
+  };
+  const name = rules[at]?.draft.name ?? '';
+  return (
+    <span className="order">
+      <ActionIcon
+        variant="subtle"
+        size="sm"
+        aria-label={`Run “${name}” earlier`}
+        disabled={at === 0 || order.isPending}
+        onClick={() => move(-1)}
+      >
+        <IconChevronUp size={14} />
+      </ActionIcon>
+      <ActionIcon
+        variant="subtle"
+        size="sm"
+        aria-label={`Run “${name}” later`}
+        disabled={at === rules.length - 1 || order.isPending}
+        onClick={() => move(1)}
+      >
+        <IconChevronDown size={14} />
+      </ActionIcon>
+    </span>
+  );
 }
 
 function NewRule({ systems }: { readonly systems: readonly SystemView[] }) {

@@ -116,17 +116,17 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
             changes
           </>
         )}
-        {trigger.kinds.includes('updated') && trigger.watched.length === 0 && (
-          <div className="small" style={{ color: 'var(--will)' }}>
-            No field is watched: every save of the record starts this rule.
-          </div>
-        )}
         {trigger.kinds.includes('updated') && trigger.watched.length > 0 && (
           <Turns trigger={trigger} fields={watchable} set={set} drop={drop} />
         )}
         {trigger.kinds.includes('updated') && <Wait wait={trigger.wait} set={set} drop={drop} />}
         {trigger.kinds.includes('scheduled') && <ScheduleClause schedule={trigger.schedule} set={set} />}
         {trigger.kinds.includes('requested') && <Inputs inputs={trigger.inputs ?? []} set={set} />}
+        {trigger.kinds.includes('updated') && trigger.watched.length === 0 && (
+          <div className="small" style={{ color: 'var(--will)' }}>
+            No field is watched: every save of the record starts this rule.
+          </div>
+        )}
         <FindingNotes findings={findings} onFix={fix} />
       </span>
     </div>

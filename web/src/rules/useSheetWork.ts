@@ -8,12 +8,14 @@ import {
   type RuleBody,
   type RuleProblem,
   type RuleReport,
+  type RuleView,
   type Sample,
   type Surroundings,
 } from '@vast-knot/core';
 import { useRules } from '../api/queries';
 import { surroundingsOf, type Known } from '../work/known';
 import { useWork } from '../work/useWork';
+import { withRules } from '../work/withRules';
 import type { SheetState } from './SheetContext';
 
 export interface SheetWork {
@@ -39,19 +41,12 @@ export function useSheetWork(
   sample: Sample | undefined,
   known: Known,
 ): SheetWork {
-  const surroundings = surroundingsOf(known);
   const asEdited = useMemo((): Rule => ({ ...body, id, version: 0 }), [body, id]);
-  const compilation = useMemo(() => compileRule(asEdited, surroundings), [asEdited, surroundings]);
 
+  const others = useOtherRules(id);
+  const surroundings = useMemo(() => withRules(surroundingsOf(known), others), [known, others]);
+  const compilation = useMemo(() => compileRule(asEdited, surroundings), [asEdited, surroundings]);
   const settled = useDeferredValue(asEdited);
-  const rules = useRules().data;
-  const others = useMemo(
-    () =>
-      (rules ?? []).flatMap((each): Rule[] =>
-        each.id === id ? [] : [{ ...each.draft, id: each.id, version: 0 }],
-      ),
-    [rules, id],
-  );
   const checked = useWork(
     'findings',
     useMemo(() => ({ rule: settled, others }), [settled, others]),
@@ -60,7 +55,7 @@ export function useSheetWork(
   const findings = useSameFindings(checked.output ?? noFindings);
   const replayed = useWork(
     'replay',
-    useMemo(() => sample && { rules: [settled], sample }, [settled, sample]),
+    useMemo(() => sample && { rules: [settled], others, sample }, [settled, others, sample]),
     known,
   );
   const state = useMemo(
@@ -80,6 +75,15 @@ export function useSheetWork(
     current: checked.current && settled === asEdited,
     report: sample && replayed.output?.report.rules.find(({ depth }) => depth === 0),
   };
+}
+
+/** The other rules as edited; the same list as long as none of them changes, whatever becomes of this one. */
+function useOtherRules(id: string): readonly Rule[] {
+  const views = useRules().data;
+  const others = (views ?? []).filter((each) => each.id !== id);
+  const [kept, setKept] = useState<readonly RuleView[]>([]);
+  if (kept.length !== others.length || kept.some((each, at) => each !== others[at])) setKept(others);
+  return useMemo(() => kept.map((each): Rule => ({ ...each.draft, id: each.id, version: 0 })), [kept]);
 }
 
 /** Findings as they were while they say the same, so that nothing is drawn anew for them. */

@@ -10,7 +10,7 @@ import { useMayChange } from '../frame/useRole';
 import { Payload } from '../parts/Payload';
 import { SystemTag } from '../parts/SystemTag';
 import { Failure, Loading } from '../parts/states';
-import { shortTime } from '../parts/time';
+import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { runVerdict } from './runVerdict';
 
@@ -79,6 +79,11 @@ export function RunView({ id }: { readonly id: string }) {
             </div>
           ))}
         </section>
+      )}
+      {data.report && data.report.messages.length > 0 && (
+        <p>
+          <Link to={`/messages?run=${data.id}`}>{count(data.report.messages.length, 'message')} sent</Link>
+        </p>
       )}
       {data.event && (
         <section aria-label="What came in">

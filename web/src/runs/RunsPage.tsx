@@ -8,6 +8,7 @@ import { Empty, Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
+import { RunsTabs } from './RunsTabs';
 import { RunView } from './RunView';
 import { runVerdict } from './runVerdict';
 
@@ -66,7 +67,7 @@ export function RunsPage() {
             alignItems: 'center',
           }}
         >
-          <h1 style={{ fontSize: 17, margin: 0 }}>Runs</h1>
+          <RunsTabs />
           <TextInput
             aria-label="Search runs"
             placeholder="Record, name or reason"

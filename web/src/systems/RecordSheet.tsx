@@ -4,18 +4,21 @@ import { useState } from 'react';
 import {
   leafFields,
   readPath,
+  type FieldWrite,
   type Json,
   type RecordRef,
   type RecordType,
   type RecordView,
 } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { keys, recordPath, useRecord } from '../api/queries';
+import { keys, recordPath, useFieldWrites, useRecord } from '../api/queries';
 import { useArrivals } from '../api/stream';
 import { useMayChange } from '../frame/useRole';
 import { Failure, Loading } from '../parts/states';
 import { Value } from '../parts/Value';
 import { FieldInput } from './FieldInput';
+import { RunRule } from './run/RunRule';
+import { WrittenBy } from './WrittenBy';
 
 /** One record, field by field: what it holds, what just arrived, and what the person is about to change. */
 export function RecordSheet({
@@ -28,6 +31,7 @@ export function RecordSheet({
   const record = useRecord(recordRef);
   const arrived = useArrivals(recordRef);
   const mayChange = useMayChange();
+  const writes = useFieldWrites(recordRef).data ?? noWrites;
   const client = useQueryClient();
   const [edits, setEdits] = useState<Readonly<Record<string, Json>>>({});
   const save = useMutation({
@@ -64,6 +68,7 @@ export function RecordSheet({
           </span>
         )}
       </div>
+      {mayChange && <RunRule type={type} recordRef={recordRef} />}
       {save.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(save.error)}
@@ -88,6 +93,10 @@ export function RecordSheet({
                 )}
               </td>
               <td>
+                <WrittenBy
+                  write={writes.find((write) => write.path === path)}
+                  json={readPath(record.data.record, path)}
+                />
                 {field.readOnly || !mayChange ? (
                   <Value json={readPath(record.data.record, path)} />
                 ) : (
@@ -110,6 +119,8 @@ export function RecordSheet({
     </div>
   );
 }
+
+const noWrites: readonly FieldWrite[] = [];
 
 /** The edits with one more; typing the old value again is no edit. */
 function withEdit(

@@ -4,6 +4,7 @@ import { useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { count } from '../parts/time';
+import { TakeRows } from './TakeRows';
 
 /** The connected systems, and the schema of the one at hand. */
 export function SystemsPage() {
@@ -48,7 +49,11 @@ function Schema({ system }: { readonly system: SystemView }) {
         </h1>
         <span className="dim mono">{system.baseUrl}</span>
         <span className="end">
-          <Link to={`/records?left=${system.key}/${first}`}>Look at its records</Link>
+          {system.reached === 'inlet' ? (
+            <span className="dim">Rows and answers come in here; it keeps no records.</span>
+          ) : (
+            <Link to={`/records?left=${system.key}/${first}`}>Look at its records</Link>
+          )}
         </span>
       </div>
       {system.recordTypes.map((type) => (
@@ -57,6 +62,7 @@ function Schema({ system }: { readonly system: SystemView }) {
             {type.plural} <span className="mono dim">{type.name}</span>{' '}
             <span className="dim small">{count(leafFields(type.fields).length, 'field')}</span>
           </h2>
+          {system.reached === 'inlet' && <TakeRows system={system.key} type={type} />}
           <FieldTable type={type} />
         </section>
       ))}

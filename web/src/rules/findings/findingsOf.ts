@@ -1,10 +1,12 @@
 import { checkRule, compileRule, type Finding, type Rule, type Surroundings } from '@vast-knot/core';
+import { withRules } from '../../work/withRules';
 
 /** Everything there is to say about a rule as edited, held against the other rules. */
 export function findingsOf(
   { rule, others }: { readonly rule: Rule; readonly others: readonly Rule[] },
-  surroundings: Surroundings,
+  known: Surroundings,
 ): readonly Finding[] {
+  const surroundings = withRules(known, [...others, rule]);
   const compiled = others.flatMap((other) => {
     const result = compileRule(other, surroundings);
     const sound = result.ok ? result.compiled : result.sound;

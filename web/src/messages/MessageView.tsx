@@ -1,0 +1,84 @@
+import { Button } from '@mantine/core';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import { ask, sentenceOf } from '../api/client';
+import { keys, useMessage } from '../api/queries';
+import { useMayChange } from '../frame/useRole';
+import { Failure, Loading } from '../parts/states';
+import { shortTime } from '../parts/time';
+import { Verdict } from '../parts/Verdict';
+import { messageVerdicts } from './messageVerdicts';
+
+/** One message: what was sent, every try to deliver it, and what the receiver answered. */
+export function MessageView({ id }: { readonly id: string }) {
+  const message = useMessage(id);
+  const client = useQueryClient();
+  const mayChange = useMayChange();
+  const resend = useMutation({
+    mutationFn: () => ask(`/messages/${id}/resend`, { method: 'POST' }),
+    onSuccess: () => void client.invalidateQueries({ queryKey: keys.messages }),
+  });
+  if (message.isPending) return <Loading />;
+  if (message.isError) return <Failure error={message.error} again={() => void message.refetch()} />;
+  const { data } = message;
+  const [tone, word] = messageVerdicts[data.state];
+  return (
+    <article className="page" aria-label={`Message ${id}`}>
+      <div className="page-head">
+        <h1 className="mono">{data.type}</h1>
+        <Verdict tone={tone}>{word}</Verdict>
+        {mayChange && (
+          <span className="end">
+            {resend.isError && <span className="value wrong">{sentenceOf(resend.error)}</span>}
+            <Button variant="default" loading={resend.isPending} onClick={() => resend.mutate()}>
+              Send again now
+            </Button>
+          </span>
+        )}
+      </div>
+      <p className="small dim">
+        Sent by {data.rule} in <Link to={`/runs/${data.runId}`}>run {data.runId}</Link> to{' '}
+        <span className="mono">{data.endpoint}</span> about{' '}
+        <Link className="mono" to={`/records?left=${data.ref.system}/${data.ref.recordType}/${data.ref.id}`}>
+          {data.ref.recordType} {data.ref.id}
+        </Link>
+        {data.nextAt && <> · next try at {shortTime(data.nextAt)}</>}
+      </p>
+      <h2>Tries</h2>
+      <table className="grid boxed">
+        <thead>
+          <tr>
+            <th style={{ width: 150 }}>At</th>
+            <th style={{ width: 90 }}>Answer</th>
+            <th>What the receiver said</th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.tries.map(({ at, status, answer, problem }, index) => (
+            <tr key={index}>
+              <td className="mono small">{shortTime(at)}</td>
+              <td>
+                <Verdict tone={problem === null ? 'settled' : 'wrong'}>{status ?? 'none'}</Verdict>
+              </td>
+              <td className="value">
+                {problem !== null && <div className="value wrong">{problem}</div>}
+                {answer}
+              </td>
+            </tr>
+          ))}
+          {data.tries.length === 0 && (
+            <tr>
+              <td colSpan={3} className="dim">
+                It has not been tried yet.
+              </td>
+            </tr>
+          )}
+        </tbody>
+      </table>
+      <h2 style={{ marginTop: 16 }}>
+        The message <span className="dim small">a CloudEvent, signed as Standard Webhooks asks</span>
+      </h2>
+      <pre className="boxed mono body-text">{JSON.stringify(data.body, null, 2)}</pre>
+    </article>
+  );
+}

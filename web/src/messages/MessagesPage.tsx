@@ -1,0 +1,103 @@
+import { Select, TextInput } from '@mantine/core';
+import { IconSearch } from '@tabler/icons-react';
+import { NavLink, useParams, useSearchParams } from 'react-router';
+import type { MessageSummary } from '@vast-knot/core';
+import { useMessages } from '../api/queries';
+import { SystemTag } from '../parts/SystemTag';
+import { Empty, Failure, Loading } from '../parts/states';
+import { count, shortTime } from '../parts/time';
+import { Verdict } from '../parts/Verdict';
+import { VirtualRows } from '../parts/VirtualRows';
+import { RunsTabs } from '../runs/RunsTabs';
+import { messageVerdicts } from './messageVerdicts';
+import { MessageView } from './MessageView';
+
+/** Messages that rules sent, newest first, with what came of each; beside the list the one at hand. */
+export function MessagesPage() {
+  const { id } = useParams();
+  const [params, setParams] = useSearchParams();
+  const messages = useMessages(params);
+  const set = (name: string, value: string) =>
+    setParams(
+      (known) => {
+        const next = new URLSearchParams(known);
+        if (value === '') next.delete(name);
+        else next.set(name, value);
+        return next;
+      },
+      { replace: true },
+    );
+  const all = messages.data?.pages.flatMap((page) => page.messages) ?? [];
+  const more =
+    messages.hasNextPage && !messages.isFetchingNextPage ? () => void messages.fetchNextPage() : undefined;
+  return (
+    <div
+      className="split"
+      style={{ gridTemplateColumns: id === undefined ? '1fr' : 'minmax(420px, 40%) 1fr' }}
+    >
+      <section aria-label="Messages" style={{ display: 'grid', gridTemplateRows: 'auto 1fr' }}>
+        <div className="list-head">
+          <RunsTabs />
+          <TextInput
+            aria-label="Search messages"
+            placeholder="Record, rule or type"
+            leftSection={<IconSearch size={13} />}
+            value={params.get('search') ?? ''}
+            onChange={({ currentTarget: { value } }) => set('search', value)}
+            style={{ flex: 1, maxWidth: 320 }}
+          />
+          <Select
+            aria-label="State"
+            data={[
+              { value: '', label: 'All messages' },
+              ...Object.entries(messageVerdicts).map(([value, [, label]]) => ({ value, label })),
+            ]}
+            value={params.get('state') ?? ''}
+            onChange={(value) => set('state', value ?? '')}
+            w={160}
+          />
+        </div>
+        {messages.isPending && <Loading />}
+        {messages.isError && <Failure error={messages.error} again={() => void messages.refetch()} />}
+        {messages.data && all.length === 0 && (
+          <Empty title="No message yet">
+            A rule that sends messages leaves each of them here, with every try to deliver it.
+          </Empty>
+        )}
+        {all.length > 0 && (
+          <VirtualRows
+            items={all}
+            rowHeight={52}
+            label="Messages"
+            more={more}
+            row={(message) => <MessageRow message={message} query={params.toString()} />}
+          />
+        )}
+      </section>
+      {id !== undefined && <MessageView id={id} />}
+    </div>
+  );
+}
+
+function MessageRow({ message, query }: { readonly message: MessageSummary; readonly query: string }) {
+  const [tone, word] = messageVerdicts[message.state];
+  return (
+    <NavLink
+      to={`/messages/${message.id}${query === '' ? '' : `?${query}`}`}
+      className="row"
+      style={{ gridTemplateColumns: '1fr auto', rowGap: 0 }}
+    >
+      <span className="cut">
+        <SystemTag system={message.ref.system} /> <span className="mono">{message.type}</span>{' '}
+        <span className="small dim">about {message.ref.id}</span>
+      </span>
+      <Verdict tone={tone}>{word}</Verdict>
+      <span className="cut small dim">
+        {message.rule} → {message.endpoint}
+        {message.attempts > 1 && `, ${count(message.attempts, 'try', 'tries')}`}
+        {message.state !== 'delivered' && message.last !== null && `: ${message.last}`}
+      </span>
+      <span className="mono small dim">{shortTime(message.createdAt)}</span>
+    </NavLink>
+  );
+}
