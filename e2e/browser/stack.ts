@@ -25,6 +25,30 @@ export async function place(page: Page, name: string): Promise<void> {
   await page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name }).click();
 }
 
+const authOf: Readonly<Record<string, (token: string) => Record<string, string>>> = {
+  'customer-book': (token) => ({ authorization: `Bearer ${token}` }),
+  'freight-desk': (token) => ({ 'x-desk-key': token }),
+  'fleet-log': (token) => ({ 'log-pass': token }),
+  'yard-planner': (token) => ({ authorization: `Key ${token}` }),
+};
+
+/** Asks a system's own API, as another program would. */
+export async function askSystem(
+  system: string,
+  method: string,
+  path: string,
+  body: Record<string, unknown>,
+): Promise<Record<string, unknown>> {
+  const { baseUrl, token } = stack().connections[system] ?? { baseUrl: '', token: '' };
+  const response = await fetch(baseUrl + path, {
+    method,
+    headers: { ...authOf[system]?.(token), 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+  expect(response.ok).toBe(true);
+  return (await response.json()) as Record<string, unknown>;
+}
+
 /** Changes a record through the system's own API, as another program would. */
 export async function patchCompany(id: string, changes: Record<string, unknown>): Promise<void> {
   const { baseUrl, token } = stack().connections['customer-book'] ?? { baseUrl: '', token: '' };

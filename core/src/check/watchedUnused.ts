@@ -15,6 +15,8 @@ export const watchedUnused: Check = {
     );
     // A rule with mistakes may use the field in a formula that does not compile.
     if (subject.problems.length > 0 || used.length === 0) return [];
+    // Copies take every field, and what another rule reads of the record is not looked at here.
+    if (rule.actions.some(({ kind }) => kind === 'apply' || kind === 'copy')) return [];
     return rule.trigger.watched.flatMap((path, at): Omit<Finding, 'kind'>[] => {
       const field = fieldAt(sound.recordType.fields, path);
       if (!field || used.some((one) => isWatched(one, [path]))) return [];

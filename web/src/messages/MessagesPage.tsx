@@ -37,6 +37,7 @@ export function MessagesPage() {
     >
       <section aria-label="Messages" style={{ display: 'grid', gridTemplateRows: 'auto 1fr' }}>
         <div className="list-head">
+          <h1 className="visually-hidden">Messages</h1>
           <RunsTabs />
           <TextInput
             aria-label="Search messages"

@@ -1,7 +1,7 @@
 import { useQueries } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
-import { useCallback, useMemo } from 'react';
-import type { Sample, SampleSummary, Trigger } from '@vast-knot/core';
+import { useCallback, useMemo, useState } from 'react';
+import { isWatched, type Sample, type SampleSummary, type Trigger } from '@vast-knot/core';
 import { sampleQuery, useSample, useSamples } from '../api/queries';
 
 /** Most samples whose values are looked at as evidence. */
@@ -22,7 +22,10 @@ function dataOf(results: readonly { readonly data: Sample | undefined }[]): read
 }
 
 /** The samples that a rule can be tried on, and the present one, which stands in the address. */
-export function useRuleSamples({ system, recordType }: Trigger): RuleSamples {
+export function useRuleSamples(trigger: Trigger): RuleSamples {
+  const { system, recordType } = trigger;
+  // What the rule watched when it was opened; while it is edited, the sample at hand stays.
+  const [opened] = useState(trigger);
   const [params, setParams] = useSearchParams();
   const known = useSamples().data;
   const list = useMemo(
@@ -30,7 +33,15 @@ export function useRuleSamples({ system, recordType }: Trigger): RuleSamples {
     [known, system, recordType],
   );
   const wanted = params.get('sample');
-  const id = list[placeOf(list, wanted)]?.id;
+  const first = useMemo(
+    () =>
+      Math.max(
+        0,
+        list.findIndex((each) => starts(opened, each)),
+      ),
+    [list, opened],
+  );
+  const id = list[placeOf(list, wanted, first)]?.id;
   const sample = useSample(id).data;
   const all = useQueries({
     queries: list.slice(0, mostRead).map((each) => sampleQuery(each.id)),
@@ -53,18 +64,22 @@ export function useRuleSamples({ system, recordType }: Trigger): RuleSamples {
     (by: 1 | -1) => {
       // The address is ahead of what is drawn: keys that follow each other quickly go on from it.
       const shown = new URLSearchParams(window.location.search).get('sample');
-      const next = list[(placeOf(list, shown) + by + list.length) % list.length];
+      const next = list[(placeOf(list, shown, first) + by + list.length) % list.length];
       if (next) choose(next.id);
     },
-    [list, choose],
+    [list, choose, first],
   );
   return { list, present: id === undefined ? undefined : sample, all, choose, step };
 }
 
-/** Where a sample stands in the list; the first one where none is named. */
-function placeOf(list: readonly SampleSummary[], id: string | null): number {
-  return Math.max(
-    0,
-    list.findIndex((sample) => sample.id === id),
-  );
+/** Whether a sample is of a change that a trigger is about. */
+function starts({ kinds, watched }: Trigger, { kind, changed }: SampleSummary): boolean {
+  if (!kinds.includes(kind)) return false;
+  return kind !== 'updated' || watched.length === 0 || changed.some((path) => isWatched(path, watched));
+}
+
+/** Where a sample stands in the list; where none is named, the one that is shown at first. */
+function placeOf(list: readonly SampleSummary[], id: string | null, first: number): number {
+  const at = list.findIndex((sample) => sample.id === id);
+  return at < 0 ? first : at;
 }

@@ -67,6 +67,7 @@ export function RunsPage() {
             alignItems: 'center',
           }}
         >
+          <h1 className="visually-hidden">Runs</h1>
           <RunsTabs />
           <TextInput
             aria-label="Search runs"

@@ -7,7 +7,7 @@ export function RunsTabs() {
   const waits = useWaits().data ?? [];
   const [next] = waits;
   return (
-    <nav className="tabs" aria-label="Runs and messages">
+    <nav className="list-tabs" aria-label="Runs and messages">
       <NavLink to="/runs">Runs</NavLink>
       <NavLink to="/messages">Messages</NavLink>
       {next && (

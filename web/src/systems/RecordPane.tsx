@@ -93,8 +93,10 @@ function RecordList({ type, state, onState }: { readonly type: RecordType } & Om
   const all = records.data.pages.flatMap((page) => page.records);
   if (all.length === 0)
     return (
-      <Empty title={`No ${type.plural.toLowerCase()} found`}>
-        Nothing matches “{state.search}”. Search by another name or id.
+      <Empty title={`No ${type.plural.toLowerCase()} ${state.search === '' ? 'yet' : 'found'}`}>
+        {state.search === ''
+          ? `Once there are ${type.plural.toLowerCase()}, they are listed here.`
+          : `Nothing matches “${state.search}”. Search by another name or id.`}
       </Empty>
     );
   const extra = leafFields(type.fields)

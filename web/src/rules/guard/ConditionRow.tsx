@@ -17,6 +17,8 @@ interface ConditionRowProps {
   readonly change: ((test: ConditionTest) => void) | undefined;
 }
 
+const monoInput = { input: { fontFamily: 'var(--mono)', fontSize: 12.8 } };
+
 const always: readonly TestName[] = ['is blank', 'is not blank', 'changed'];
 const turns: readonly TestName[] = ['changed to', 'changed from … to'];
 const equal: readonly TestName[] = ['is', 'is not', 'is one of'];
@@ -66,7 +68,7 @@ export function ConditionRow({ test, change }: ConditionRowProps) {
         readOnly={!change}
         onChange={(subject) => change?.({ ...test, subject })}
         w={190}
-        classNames={{ input: 'mono' }}
+        styles={monoInput}
       />
       <Select
         aria-label="Test"

@@ -47,7 +47,7 @@ export function ConditionValue({ value, field, label, onChange }: ConditionValue
   return (
     <TextInput
       aria-label={label}
-      classNames={{ input: 'mono' }}
+      styles={{ input: { fontFamily: 'var(--mono)', fontSize: 12.8 } }}
       placeholder={asText ? 'text, or =formula' : 'a value or formula'}
       value={shown}
       readOnly={!onChange}

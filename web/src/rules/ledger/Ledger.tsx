@@ -17,7 +17,7 @@ import type { Known } from '../../work/known';
 import { FindingNotes } from '../findings/FindingNote';
 import { useLive } from '../live/useLive';
 import type { LiveReach } from '../live/useReach';
-import { mistakesAt, noMistakes, useSheetTools, type SheetState } from '../SheetContext';
+import { mistakesAt, noMistakes, StateProvider, useSheetTools, type SheetState } from '../SheetContext';
 import { LedgerRow } from './LedgerRow';
 import { LedgerToolbar } from './LedgerToolbar';
 import { LineDetail } from './LineDetail';
@@ -132,7 +132,9 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
     <div className="clause wide" data-action={at}>
       <div>
         <span className="ledger-title">
-          <ActionHead at={at} action={action} body={body} system={system} setAction={setAction} />
+          <StateProvider value={state}>
+            <ActionHead at={at} action={action} body={body} system={system} setAction={setAction} />
+          </StateProvider>
           <WhoseValues ids={ids} at={shownAt} creates={creates(action)} put={view.put} />
         </span>
         <FindingNotes findings={aboutAction} onFix={fix} />
@@ -184,6 +186,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
                     <LedgerRow
                       key={path}
                       action={at}
+                      unmapped={action.kind === 'copy' ? 'copied' : mayChange ? 'not written' : ''}
                       leaf={leaf}
                       line={line}
                       active={path === active}

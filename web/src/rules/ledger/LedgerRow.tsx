@@ -28,6 +28,8 @@ export interface RowDeeds {
 
 interface LedgerRowProps {
   readonly action: number;
+  /** What becomes of the field without a line: it is not written, or copied. */
+  readonly unmapped: string;
   readonly leaf: LeafField;
   readonly line: MappingLine | undefined;
   readonly active: boolean;
@@ -146,7 +148,7 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
 }, sameRow);
 
 function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | undefined }) {
-  const { leaf, line, active, view, mistakes, scope, deeds, describedBy } = props;
+  const { leaf, line, active, view, mistakes, scope, deeds, describedBy, unmapped } = props;
   const { path, label, field } = leaf;
   const { onEditor } = useSheetTools();
   const mayChange = useMayChange();
@@ -188,7 +190,7 @@ function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | un
       onFocus={() => deeds.activate(path)}
     >
       {formula === '' ? (
-        <span className="dim">{mayChange ? 'not written' : ''}</span>
+        <span className="dim">{unmapped}</span>
       ) : (
         <FormulaText formula={formula} view={view} />
       )}
