@@ -2,6 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { benchLedger } from './ledger';
 import { benchInterface } from './interface';
+import { benchManyChildren } from './manyChildren';
 import { benchMillionRows } from './millionRows';
 import { benchPropagation } from './propagation';
 import { benchThirtyLines } from './thirtyLines';
@@ -14,6 +15,7 @@ const all = {
   millionRows: benchMillionRows,
   interface: benchInterface,
   propagation: benchPropagation,
+  manyChildren: benchManyChildren,
 };
 // Names of groups on the command line leave the others out; their last figures are then not kept.
 const wanted = process.argv.slice(2);

@@ -1,6 +1,6 @@
-import { parsePhoneNumberFromString } from 'libphonenumber-js/max';
 import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
+import { askSystem, international, quiet } from './systems';
 import type { Figure } from './timing';
 
 const bookings = 100;
@@ -43,37 +43,19 @@ export async function benchPropagation(): Promise<readonly Figure[]> {
   }
 }
 
-async function call<T>(
-  stack: Stack,
-  system: string,
-  method: string,
-  path: string,
-  body?: unknown,
-): Promise<T> {
-  const { baseUrl, token } = stack.connections[system] ?? { baseUrl: '', token: '' };
-  const auth = system === 'customer-book' ? { authorization: `Bearer ${token}` } : { 'x-desk-key': token };
-  const response = await fetch(baseUrl + path, {
-    method,
-    headers: { ...auth, 'content-type': 'application/json' },
-    ...(body !== undefined && { body: JSON.stringify(body) }),
-  });
-  if (!response.ok) throw new Error(`${method} ${path}: ${response.status} ${await response.text()}`);
-  return (await response.json()) as T;
-}
-
 async function prepare(stack: Stack): Promise<{ company: string; party: string }> {
-  const { id: company } = await call<{ id: string }>(stack, 'customer-book', 'POST', '/api/companies', {
+  const { id: company } = await askSystem<{ id: string }>(stack, 'customer-book', 'POST', '/api/companies', {
     name: 'Gullpoint Slate',
     status: 'active',
     phone: '01632 960 001',
     address: { town: 'Gullpoint', country: 'GB' },
   });
-  const { id: party } = await call<{ id: string }>(stack, 'freight-desk', 'POST', '/v2/parties', {
+  const { id: party } = await askSystem<{ id: string }>(stack, 'freight-desk', 'POST', '/v2/parties', {
     name: 'Gullpoint Slate',
     customerNumber: company,
   });
   for (let at = 0; at < bookings; at++) {
-    await call(stack, 'freight-desk', 'POST', '/v2/bookings', {
+    await askSystem(stack, 'freight-desk', 'POST', '/v2/bookings', {
       partyId: party,
       title: `Slate ${at}`,
       status: 'open',
@@ -88,7 +70,7 @@ async function prepare(stack: Stack): Promise<{ company: string; party: string }
 async function throughProduct(stack: Stack, company: string, party: string, phone: string): Promise<number> {
   const wanted = international(phone);
   const start = performance.now();
-  await call(stack, 'customer-book', 'PATCH', `/api/companies/${company}`, { phone });
+  await askSystem(stack, 'customer-book', 'PATCH', `/api/companies/${company}`, { phone });
   for (;;) {
     const found = await openBookings(stack, party);
     if (found.every(({ contactPhone }) => contactPhone === wanted)) return performance.now() - start;
@@ -98,37 +80,21 @@ async function throughProduct(stack: Stack, company: string, party: string, phon
 
 async function byScript(stack: Stack, company: string, party: string, phone: string): Promise<number> {
   const start = performance.now();
-  await call(stack, 'customer-book', 'PATCH', `/api/companies/${company}`, { phone });
-  await call(stack, 'freight-desk', 'GET', `/v2/parties?where=customerNumber:eq:${company}`);
+  await askSystem(stack, 'customer-book', 'PATCH', `/api/companies/${company}`, { phone });
+  await askSystem(stack, 'freight-desk', 'GET', `/v2/parties?where=customerNumber:eq:${company}`);
   const found = await openBookings(stack, party);
   const operations = found.map(({ id, rev }) => ({
     recordId: id,
     ifMatch: `"${rev}"`,
     changes: { contactPhone: international(phone), collectionTown: 'Gullpoint' },
   }));
-  await call(stack, 'freight-desk', 'POST', '/v2/bookings/changes', { operations });
+  await askSystem(stack, 'freight-desk', 'POST', '/v2/bookings/changes', { operations });
   return performance.now() - start;
 }
 
 async function openBookings(stack: Stack, party: string): Promise<readonly Booking[]> {
   const query = `where=partyId:eq:${party}&where=status:in:open|confirmed&pageSize=500`;
-  return (await call<{ data: readonly Booking[] }>(stack, 'freight-desk', 'GET', `/v2/bookings?${query}`))
-    .data;
-}
-
-function international(phone: string): string {
-  return parsePhoneNumberFromString(phone, 'GB')?.number ?? '';
-}
-
-/** Waits until every event that came in has been handled. */
-async function quiet(stack: Stack): Promise<void> {
-  const { default: pg } = await import('pg');
-  const client = new pg.Client({ connectionString: stack.database('vast_knot') });
-  await client.connect();
-  for (let still = 0; still < 3;) {
-    await new Promise((done) => setTimeout(done, 300));
-    const { rowCount } = await client.query(`SELECT 1 FROM inbox WHERE state = 'waiting' LIMIT 1`);
-    still = rowCount === 0 ? still + 1 : 0;
-  }
-  await client.end();
+  return (
+    await askSystem<{ data: readonly Booking[] }>(stack, 'freight-desk', 'GET', `/v2/bookings?${query}`)
+  ).data;
 }

@@ -7,6 +7,7 @@ export interface Stack {
   >;
   readonly user: string;
   readonly password: string;
+  readonly server: { readonly pid: number };
   readonly database: (key: string) => string;
   stop(): Promise<void>;
 }

@@ -170,8 +170,8 @@ CREATE TABLE runs (
   state text NOT NULL CHECK (state IN ('running', 'waiting', 'done')),
   result text CHECK (result IN ('wrote', 'nothing', 'own write', 'partly failed', 'failed')),
   because text NOT NULL DEFAULT '',
-  -- The event with what it changed, as derived from the image.
-  event jsonb NOT NULL,
+  -- The event with what it changed, as derived from the image; for our own writes, which changed nothing, none is kept twice.
+  event jsonb,
   report jsonb,
   met jsonb NOT NULL DEFAULT '[]',
   plans integer NOT NULL DEFAULT 0,

@@ -36,6 +36,13 @@ export interface AppParts {
 export function createApp({ config, pool, registry, stream, seal, log }: AppParts): Express {
   const app = express();
   app.disable('x-powered-by');
+  // First, because its messages come in masses, and no browser ever shows its answers.
+  app.use('/hooks', intakeRoutes(pool, registry, config));
+  app.use(
+    '/hooks',
+    nothingHere,
+    answerProblems((error) => log.error(error)),
+  );
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -60,8 +67,6 @@ export function createApp({ config, pool, registry, stream, seal, log }: AppPart
     await pool.query('SELECT 1');
     response.json({ ok: true });
   });
-
-  app.use('/hooks', intakeRoutes(pool, registry, config));
 
   const api = express.Router();
   const json = express.json({ limit: config.bodyLimit });

@@ -3,7 +3,8 @@ import { isBlank } from '../formula/compare';
 import { encodeFor } from '../formula/encode';
 import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
-import { isList, toText } from '../formula/value';
+import { isList, toText, type Value } from '../formula/value';
+import type { Formula } from '../formula/compile';
 import { sameValue } from '../model/equal';
 import type { Json, JsonObject } from '../model/json';
 import type { CompiledLine } from './compiled';
@@ -18,12 +19,13 @@ export function runLines(
   target: JsonObject,
   env: Env,
   resolve?: ResolveKey,
+  shared?: SharedValues,
 ): { readonly reports: readonly LineReport[]; readonly edits: readonly FieldEdit[] } {
   const reports: LineReport[] = [];
   const edits: FieldEdit[] = [];
   for (const line of lines) {
     const held = line.read(target);
-    const report = runLine(line, held, env, resolve);
+    const report = runLine(line, held, env, resolve, shared);
     reports.push(report);
     if (report.verdict === 'changes' && 'json' in report.value) {
       edits.push({ path: line.field, before: held, after: report.value.json });
@@ -37,8 +39,9 @@ function runLine(
   held: Json | undefined,
   env: Env,
   resolve: ResolveKey | undefined,
+  shared: SharedValues | undefined,
 ): LineReport {
-  let value = line.compiled.run(env);
+  let value = shared ? shared.of(line.compiled, env) : line.compiled.run(env);
   if (value instanceof FormulaError) return reported(line, held, toReported(value), 'error', value.message);
   // Where something stands already, its key need not be looked for.
   const keptAsIs = line.policy === 'target blank' ? keptBecause(line.policy, held, false) : undefined;
@@ -68,6 +71,26 @@ function runLine(
     null,
   );
 }
+
+/**
+ * Values of formulas that read nothing but the triggering record, computed once however many records they are written to.
+ */
+export class SharedValues {
+  private readonly values = new Map<Formula, { readonly record: JsonObject; readonly value: Value }>();
+
+  of(formula: Formula, env: Env): Value {
+    if (!formula.uses.every(({ of }) => sharedRoots.has(of)) || formula.follows.length > 0)
+      return formula.run(env);
+    const known = this.values.get(formula);
+    if (known?.record === env.record) return known.value;
+    const value = formula.run(env);
+    this.values.set(formula, { record: env.record, value });
+    return value;
+  }
+}
+
+/** What is the same for all records that one event reaches. */
+const sharedRoots: ReadonlySet<string> = new Set(['record', 'before', 'event', 'input']);
 
 const blankReported: Reported = { json: null };
 

@@ -4,7 +4,8 @@ import type { Config } from '../config';
 import type { Pool } from '../db/pool';
 import { HttpProblem } from '../http/problem';
 import type { RegistryCache } from '../registry/registry';
-import { accept, keepRejected } from './inbox';
+import { keepRejected } from './inbox';
+import { Intake } from './intake';
 import { readEvent } from './readEvent';
 
 /**
@@ -13,6 +14,7 @@ import { readEvent } from './readEvent';
  */
 export function intakeRoutes(pool: Pool, registry: RegistryCache, config: Config): Router {
   const router = Router();
+  const intake = new Intake(pool, registry);
   router.use(express.text({ type: () => true, limit: config.bodyLimit, defaultCharset: 'utf-8' }));
 
   router.post('/:system', async (request, response) => {
@@ -23,7 +25,7 @@ export function intakeRoutes(pool: Pool, registry: RegistryCache, config: Config
       throw new HttpProblem(status, title, because);
     };
 
-    const { connections, inlets, webhookSecrets, catalog } = await registry.get();
+    const { connections, inlets, webhookSecrets, catalog } = await registry.recent();
     const connection = connections.get(system) ?? inlets.get(system);
     const definition = catalog.system(system);
     if (!connection || !definition)
@@ -35,7 +37,7 @@ export function intakeRoutes(pool: Pool, registry: RegistryCache, config: Config
     const idFields = new Map(definition.recordTypes.map((type) => [type.name, type.idField]));
     const read = readEvent(system, connection, idFields, headers, body);
     if (!read.ok) return refuse(400, 'malformed', 'Not understood', read.because);
-    const id = await accept(pool, read.event);
+    const id = await intake.take(read.event);
     response
       .status(202)
       .json(id === undefined ? { taken: false, because: 'It was taken before.' } : { taken: true, id });

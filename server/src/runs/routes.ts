@@ -111,7 +111,7 @@ export function runRoutes(pool: Pool, registry: RegistryCache): Router {
         body: string | null;
       }
     >(
-      `SELECT ${summary}, event_id AS "eventId", source, coalesce(runs.event, inbox.event) AS event, report, body
+      `SELECT ${summary}, event_id AS "eventId", source, coalesce(runs.event, inbox.event || '{"changed": []}') AS event, report, body
        FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id = $1`,
       [request.params.id],
     );

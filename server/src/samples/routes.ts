@@ -41,7 +41,7 @@ export function sampleRoutes(pool: Pool): Router {
   router.post('/', async (request, response) => {
     const { run, name } = parsed(taking, request.body);
     const { rows } = await pool.query<{ event: ChangeEvent; met: StoredRecord[] }>(
-      'SELECT event, met FROM runs WHERE id = $1',
+      'SELECT event, met FROM runs WHERE id = $1 AND event IS NOT NULL',
       [run],
     );
     const [taken] = rows;

@@ -27,7 +27,7 @@ export async function deriveAndKeep(
   versionField: string | undefined,
   received: ReceivedEvent,
 ): Promise<DerivedEvent> {
-  const { claimed, before: sentBefore, ...event } = received;
+  const { claimed: _claimed, before: sentBefore, ...event } = received;
   const image = await lockImage(runner, event.ref);
   if (event.kind === 'deleted') {
     const own = await removedByUs(runner, event.ref);
@@ -38,14 +38,41 @@ export async function deriveAndKeep(
     const before = image?.record ?? sentBefore;
     return { event: { ...event, ...(before && { before }), changed: [] }, own };
   }
-  // Without an image the sender's own "before" is the next best; without that, its list of changed fields.
-  const known: RecordImage | undefined = image ?? (sentBefore && { record: sentBefore, echoes: [] });
-  const derived = deriveChange(recordType, known, event.record, versionOf(event.record, versionField));
+  const derived = deriveAgainst(recordType, versionField, received, image, undefined);
   await keepImage(runner, event.ref, derived.image);
+  return { event: derived.event, own: derived.own };
+}
+
+/** The image of a record, with the record that it is of. */
+export interface KnownImage extends RecordImage {
+  readonly ref: RecordRef;
+}
+
+/** A write of ours that was sent, and whose result is not known yet. */
+export interface FlyingWrite {
+  readonly edits: readonly FieldEdit[];
+  readonly before: JsonObject;
+}
+
+/** Derives what an event changed against an image, as if a write that is on its way had arrived. */
+export function deriveAgainst(
+  recordType: RecordType,
+  versionField: string | undefined,
+  { claimed, before: sentBefore, ...event }: ReceivedEvent,
+  image: RecordImage | undefined,
+  flying: FlyingWrite | undefined,
+): DerivedEvent & { readonly image: KnownImage } {
+  // Without an image the sender's own "before" is the next best; without that, its list of changed fields.
+  const seen = image ?? (sentBefore && { record: sentBefore, echoes: [] });
+  const known = flying
+    ? imageAfterWrite(seen ?? { record: flying.before, echoes: [] }, { edits: flying.edits })
+    : seen;
+  const derived = deriveChange(recordType, known, event.record, versionOf(event.record, versionField));
   const changed = known ? derived.changed : claimed;
   return {
     event: { ...event, ...(derived.before && { before: derived.before }), changed },
     own: derived.own,
+    image: { ref: event.ref, ...derived.image },
   };
 }
 

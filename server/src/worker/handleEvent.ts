@@ -11,11 +11,12 @@ import {
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import type { ReceivedEvent } from '../intake/inbox';
+import { ownWriteBecause } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
 import { keepWaiting } from '../waits/waits';
 import { ConnectedWorkspace } from './connectedWorkspace';
 import { deriveAndKeep } from './derive';
-import { countWrites, storePlan, waitingWrites } from './plan';
+import { countWrites, storePlan, waitingWrites, type WaitingWrite } from './plan';
 import { settle } from './settle';
 
 export interface WaitingEvent {
@@ -50,11 +51,11 @@ const metKept = 500;
  */
 export async function handleEvent(pool: Pool, registry: Registry, waiting: WaitingEvent): Promise<Handled> {
   const run = await beginRun(pool, registry, waiting);
-  if (run.own)
-    return { done: true, result: 'own write', because: 'Our own write came back; nothing else changed.' };
+  if (run.own) return { done: true, result: 'own write', because: ownWriteBecause };
   const workspace = new ConnectedWorkspace(registry);
   try {
     let report = run.report;
+    let writes: readonly WaitingWrite[] | undefined;
     const { conflict } = await countWrites(pool, waiting.id);
     if (!report || conflict > 0) {
       const computed = await runEvent(run.event, {
@@ -64,9 +65,9 @@ export async function handleEvent(pool: Pool, registry: Registry, waiting: Waiti
         waits: true,
       });
       report = withBroken(computed.report, registry);
-      await keepPlan(pool, waiting.id, run.plans + 1, report, computed.met);
+      writes = await keepPlan(pool, waiting.id, run.plans + 1, report, computed.met);
     }
-    await settle(pool, workspace, waiting.id, await waitingWrites(pool, waiting.id));
+    await settle(pool, workspace, waiting.id, writes ?? (await waitingWrites(pool, waiting.id)));
     return await conclude(pool, waiting.id, report);
   } catch (thrown) {
     if (!(thrown instanceof WorkspaceError)) throw thrown;
@@ -125,7 +126,7 @@ async function keepPlan(
   plan: number,
   report: Report,
   met: readonly unknown[],
-): Promise<void> {
+): Promise<readonly WaitingWrite[]> {
   const fired = [
     ...new Set(
       report.rules
@@ -135,7 +136,7 @@ async function keepPlan(
   ];
   // The writes have a table of their own.
   const kept: Report = { ...report, writes: [] };
-  await inTransaction(pool, async (client) => {
+  return inTransaction(pool, async (client) => {
     await client.query(
       `UPDATE runs SET report = $2, met = CASE WHEN plans = 0 THEN $3::jsonb ELSE met END, plans = $4, rules_fired = $5
        WHERE id = $1`,
@@ -146,9 +147,9 @@ async function keepPlan(
       `UPDATE writes SET state = 'skipped' WHERE run_id = $1 AND state IN ('planned', 'sending', 'failed', 'conflict')`,
       [id],
     );
-    await storePlan(client, id, plan, report.writes);
     // A plan that is computed anew waits for what was waited for already.
     if (plan === 1) await keepWaiting(client, report.waiting);
+    return storePlan(client, id, plan, report.writes);
   });
 }
 

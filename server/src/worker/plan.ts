@@ -20,25 +20,21 @@ export async function storePlan(
   runId: string,
   plan: number,
   planned: readonly PlannedWrite[],
-): Promise<void> {
+): Promise<readonly WaitingWrite[]> {
   const given = await createdIds(runner, runId);
   // What an earlier plan has created is there.
   const writes = planned.filter(({ creates, ref }) => !creates || !given.has(ref.id));
+  const keys = writes.map(({ ref, creates }) => {
+    const which = creates ? 'create' : plan;
+    return uuidFrom(`${runId}/${which}/${ref.system}/${ref.recordType}/${ref.id}`, namespace);
+  });
   await runner.query(
     `INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, planned, key, state)
      SELECT $1, $2, seq, planned->'ref'->>'system', planned->'ref'->>'recordType', planned->'ref'->>'id', planned, key, 'planned'
      FROM unnest($3::integer[], $4::jsonb[], $5::uuid[]) AS plan (seq, planned, key)`,
-    [
-      runId,
-      plan,
-      writes.map((_write, seq) => seq),
-      writes.map((write) => JSON.stringify(write)),
-      writes.map(({ ref, creates }) => {
-        const which = creates ? 'create' : plan;
-        return uuidFrom(`${runId}/${which}/${ref.system}/${ref.recordType}/${ref.id}`, namespace);
-      }),
-    ],
+    [runId, plan, writes.map((_write, seq) => seq), writes.map((write) => JSON.stringify(write)), keys],
   );
+  return writes.map((each, seq) => ({ plan, seq, planned: each, key: keys[seq] ?? '', state: 'planned' }));
 }
 
 /** The writes of a run that are not settled: to be sent, or to be sent again. */

@@ -14,6 +14,9 @@ import { inTransaction, type Pool } from '../db/pool';
 import { rememberWrites } from './derive';
 import { createdIds, noteSending, noteWrites, type SettledWrite, type WaitingWrite } from './plan';
 
+/** Batches that are sent or noted at the same time. */
+const atOnce = 3;
+
 /** Writes sent before their results are noted. */
 const batchSize = 100;
 
@@ -34,26 +37,24 @@ export async function settle(
   for (const depth of depths) {
     const here = writes.filter(({ planned }) => planned.depth === depth);
     const sent = here.filter(({ planned }) => !planned.cause || !unwritten.has(refKey(planned.cause)));
-    for (let batch of batchesOf(sent)) {
-      const lost = batch.filter(({ planned }) => namesLost(planned, awaited, given));
+    const send = async (planned: readonly WaitingWrite[]): Promise<void> => {
+      const lost = planned.filter((write) => namesLost(write.planned, awaited, given));
       if (lost.length > 0) await giveUp(pool, runId, lost, unwritten);
-      batch = batch.filter((write) => !lost.includes(write));
-      if (batch.length === 0) continue;
-      await noteSending(pool, runId, batch);
-      const results = await workspace.apply(
-        batch.map(({ planned, key }) => ({
-          change: changeOf(planned, given),
-          key,
-          ...(planned.version !== undefined && { version: planned.version }),
-        })),
-      );
-      const settled = await noteBatch(pool, runId, batch, results);
-      settled.forEach(({ ref, state }, at) => {
-        const planned = batch[at]?.planned;
-        if (state !== 'written') unwritten.set(refKey(ref), state);
-        else if (planned?.creates) given.set(planned.ref.id, ref.id);
-      });
-    }
+      const batch = planned.filter((write) => !lost.includes(write));
+      if (batch.length === 0) return;
+      for (const { planned: write, state } of await sendBatch(pool, workspace, runId, batch, given)) {
+        if (state.state !== 'written') unwritten.set(refKey(state.ref), state.state);
+        else if (write.creates) given.set(write.ref.id, state.ref.id);
+      }
+    };
+    const { creating, others } = batchesOf(sent);
+    for (const batch of creating) await send(batch);
+    // While the result of one batch is noted, the next one is on its way.
+    const rest = [...others];
+    const lane = async () => {
+      for (let batch = rest.shift(); batch; batch = rest.shift()) await send(batch);
+    };
+    await Promise.all(Array.from({ length: atOnce }, lane));
     const unsent = here.filter((write) => !sent.includes(write));
     const skipped = unsent.filter(
       ({ planned }) => planned.cause && unwritten.get(refKey(planned.cause)) !== 'failed',
@@ -95,12 +96,37 @@ async function giveUp(
 }
 
 /** Creating writes come first and each for itself: later ones, and other creating ones, may carry the id that it gets. */
-function batchesOf(writes: readonly WaitingWrite[]): readonly WaitingWrite[][] {
-  const creating = writes.filter(({ planned }) => planned.creates);
-  const others = writes.filter(({ planned }) => !planned.creates);
-  const batches = creating.map((write) => [write]);
-  for (let at = 0; at < others.length; at += batchSize) batches.push(others.slice(at, at + batchSize));
-  return batches;
+function batchesOf(writes: readonly WaitingWrite[]): {
+  readonly creating: readonly WaitingWrite[][];
+  readonly others: readonly WaitingWrite[][];
+} {
+  const rest = writes.filter(({ planned }) => !planned.creates);
+  const others: WaitingWrite[][] = [];
+  for (let at = 0; at < rest.length; at += batchSize) others.push(rest.slice(at, at + batchSize));
+  return { creating: writes.filter(({ planned }) => planned.creates).map((write) => [write]), others };
+}
+
+/** Sends one batch and notes what came of it. */
+async function sendBatch(
+  pool: Pool,
+  workspace: Workspace,
+  runId: string,
+  batch: readonly WaitingWrite[],
+  given: ReadonlyMap<string, string>,
+): Promise<readonly { readonly planned: PlannedWrite; readonly state: SettledWrite }[]> {
+  await noteSending(pool, runId, batch);
+  const results = await workspace.apply(
+    batch.map(({ planned, key }) => ({
+      change: changeOf(planned, given),
+      key,
+      ...(planned.version !== undefined && { version: planned.version }),
+    })),
+  );
+  const settled = await noteBatch(pool, runId, batch, results);
+  return batch.flatMap(({ planned }, at) => {
+    const state = settled[at];
+    return state ? [{ planned, state }] : [];
+  });
 }
 
 /** A planned write as it is sent: ids that stood for created records are now those that their systems gave. */

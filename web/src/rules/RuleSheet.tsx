@@ -24,6 +24,7 @@ import { Keys } from './Keys';
 import { Ledger } from './ledger/Ledger';
 import { useLedgerView } from './ledger/useLedgerView';
 import { useReach } from './live/useReach';
+import { OnError } from './OnError';
 import { SamplePane } from './SamplePane';
 import { StateProvider, ToolsProvider, type SheetTools } from './SheetContext';
 import { SheetHead } from './SheetHead';
@@ -163,6 +164,7 @@ function Sheet({
             );
           })}
           <AddAction />
+          <OnError stops={body.onError === 'stop'} />
         </div>
         {column ? (
           <ColumnPane

@@ -12,6 +12,7 @@ import { SystemTag } from '../parts/SystemTag';
 import { Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
+import { RunProgress } from './RunProgress';
 import { runVerdict } from './runVerdict';
 
 /** One run: what came in, what each rule saw and gave, and the records afterwards. */
@@ -63,6 +64,7 @@ export function RunView({ id }: { readonly id: string }) {
           </span>
         )}
       </p>
+      {data.progress && <RunProgress {...data.progress} />}
       {data.report && data.outcome.length > 0 && (
         <section aria-label="Outcome">
           <h2>Outcome</h2>

@@ -1,7 +1,7 @@
 import { lostLines, type Branch } from '../branch';
 import type { CompiledWrite } from '../compiled';
 import { withLinked } from '../follow';
-import { runLines } from '../lines';
+import { runLines, SharedValues } from '../lines';
 import type { LineReport } from '../report';
 import { resolveKeys } from '../resolveKeys';
 import { noteError, noteStep, type UnderWay } from '../ruleRun';
@@ -43,11 +43,12 @@ async function writeExisting(
     targets.map(({ target, env }, at) => ({ target, env: envs[at] ?? env })),
   );
   const resolve = await resolveKeys(action.lines, envs, workspace);
+  const shared = new SharedValues();
   for (const [at, { target, env, branch }] of targets.entries()) {
     tally.reached++;
     const missing = lostLines(action.lines, branch.lost);
     const lines = action.lines.filter((line) => !missing.some(({ field }) => field === line.field));
-    const { reports: computed, edits } = runLines(lines, target.record, envs[at] ?? env, resolve);
+    const { reports: computed, edits } = runLines(lines, target.record, envs[at] ?? env, resolve, shared);
     const reports = [...computed, ...missing];
     noteStep(way, { kind: 'write', action: action.at, ref: target.ref, lines: reports });
     noteLineErrors(reports, `${target.ref.recordType} ${target.ref.id}`, way);

@@ -1,0 +1,186 @@
+import { readFileSync } from 'node:fs';
+import pg from 'pg';
+import { removeData } from '../scripts/machine/postgres.mjs';
+import { startStack, type Stack } from '../scripts/machine/stack.mjs';
+import { askSystem, international, quiet } from './systems';
+import type { Figure } from './timing';
+
+const children = 10_000;
+const bulk = 100;
+const singles = 120;
+
+/**
+ * A company with 10,000 open bookings gets another phone number: through the product, and by a script with the same bulk
+ * calls. Meanwhile another company changes again and again, and waits for nobody. Then single changes, with nothing else to do.
+ */
+export async function benchManyChildren(): Promise<readonly Figure[]> {
+  removeData('bench');
+  const stack = await startStack({ name: 'bench' });
+  const desk = new pg.Client({ connectionString: stack.database('freight_desk') });
+  await desk.connect();
+  try {
+    const idle = await oneByOne(stack, desk);
+    const { company, party } = await prepare(stack, desk);
+    const script = await byScript(stack, company, party, '01632 960 301');
+    await quiet(stack);
+    const memory = watchMemory(stack);
+    const others = watchOthers(stack, desk);
+    const product = await throughProduct(stack, desk, company, party, '01632 960 302');
+    const waits = await others.stop();
+    const { before, most } = memory.stop();
+    return [
+      { what: `company patched to ${children} bookings written`, value: product, unit: 'ms' },
+      { what: 'the same bulk calls by a script', value: script, unit: 'ms' },
+      { what: 'through the product against by script, 10,000 bookings', value: product / script, unit: '×' },
+      { what: 'memory of the server before, resident', value: before, unit: 'MB' },
+      { what: 'memory at most meanwhile', value: most, unit: 'MB' },
+      { what: 'another company meanwhile, 95th percentile', value: percentile(waits, 0.95), unit: 'ms' },
+      { what: 'changes of that company meanwhile', value: waits.length, unit: '' },
+      { what: 'a single change to its booking, median', value: percentile(idle, 0.5), unit: 'ms' },
+      { what: 'a single change to its booking, 95th percentile', value: percentile(idle, 0.95), unit: 'ms' },
+    ];
+  } finally {
+    await desk.end();
+    await stack.stop();
+  }
+}
+
+async function prepare(stack: Stack, desk: pg.Client): Promise<{ company: string; party: string }> {
+  const { id: company } = await askSystem<{ id: string }>(stack, 'customer-book', 'POST', '/api/companies', {
+    name: 'Gullpoint Slate',
+    status: 'active',
+    phone: '01632 960 001',
+    address: { town: 'Gullpoint', country: 'GB' },
+  });
+  const { id: party } = await askSystem<{ id: string }>(stack, 'freight-desk', 'POST', '/v2/parties', {
+    name: 'Gullpoint Slate',
+    customerNumber: company,
+  });
+  // Put in at once: ten thousand creations would be another measurement.
+  await desk.query(
+    `INSERT INTO records (type, id, version, doc, updated_at)
+     SELECT 'booking', 'BM' || n, 1, jsonb_build_object('partyId', $1::text, 'title', 'Slate ' || n, 'status', 'open',
+       'destinationPort', 'QSNOR', 'tariffZone', 'N1'), now() FROM generate_series(10001, 10000 + $2::integer) AS n`,
+    [party, children],
+  );
+  await quiet(stack);
+  return { company, party };
+}
+
+async function throughProduct(
+  stack: Stack,
+  desk: pg.Client,
+  company: string,
+  party: string,
+  phone: string,
+): Promise<number> {
+  const start = performance.now();
+  await askSystem(stack, 'customer-book', 'PATCH', `/api/companies/${company}`, { phone });
+  for (;;) {
+    const { rows } = await desk.query<{ open: number }>(
+      `SELECT count(*)::integer AS open FROM records
+       WHERE type = 'booking' AND doc->>'partyId' = $1 AND doc->>'contactPhone' IS DISTINCT FROM $2`,
+      [party, international(phone)],
+    );
+    if (rows[0]?.open === 0) return performance.now() - start;
+    // Counting costs as well; what is looked at rarely is measured a little too long.
+    await new Promise((done) => setTimeout(done, 250));
+  }
+}
+
+/** What a hand-written script does: the pages of the bookings, and then their changes, a hundred at a time. */
+async function byScript(stack: Stack, company: string, party: string, phone: string): Promise<number> {
+  const start = performance.now();
+  await askSystem(stack, 'customer-book', 'PATCH', `/api/companies/${company}`, { phone });
+  await askSystem(stack, 'freight-desk', 'GET', `/v2/parties?where=customerNumber:eq:${company}`);
+  const found: { readonly id: string; readonly rev: number }[] = [];
+  let token = '';
+  do {
+    const query = `where=partyId:eq:${party}&where=status:in:open|confirmed&pageSize=500${token}`;
+    const page = await askSystem<{ data: typeof found; page: { next: string | null } }>(
+      stack,
+      'freight-desk',
+      'GET',
+      `/v2/bookings?${query}`,
+    );
+    found.push(...page.data);
+    token = page.page.next === null ? '' : `&pageToken=${page.page.next}`;
+  } while (token !== '');
+  for (let at = 0; at < found.length; at += bulk) {
+    const operations = found.slice(at, at + bulk).map(({ id, rev }) => ({
+      recordId: id,
+      ifMatch: `"${rev}"`,
+      changes: { contactPhone: international(phone), collectionTown: 'Gullpoint' },
+    }));
+    await askSystem(stack, 'freight-desk', 'POST', '/v2/bookings/changes', { operations });
+  }
+  return performance.now() - start;
+}
+
+/** Single changes of a company, one after the other, each until its booking has it. */
+async function oneByOne(stack: Stack, desk: pg.Client): Promise<readonly number[]> {
+  const times: number[] = [];
+  for (let at = 0; at < singles; at++) {
+    times.push(await single(stack, desk, `01632 960 ${100 + at}`));
+    // The workers are idle again when the next one comes.
+    await new Promise((done) => setTimeout(done, 250));
+  }
+  await quiet(stack);
+  return times;
+}
+
+/** One change of North Skerry Smokehouse, until its open bookings have it. */
+async function single(stack: Stack, desk: pg.Client, phone: string): Promise<number> {
+  const start = performance.now();
+  await askSystem(stack, 'customer-book', 'PATCH', '/api/companies/C-1001', { phone });
+  for (;;) {
+    const { rows } = await desk.query<{ there: boolean }>(
+      `SELECT doc->>'contactPhone' = $1 AS there FROM records WHERE type = 'booking' AND id = 'BK70002'`,
+      [international(phone)],
+    );
+    if (rows[0]?.there) return performance.now() - start;
+    if (performance.now() - start > 60_000) throw new Error('a single change did not arrive in a minute');
+    await new Promise((done) => setTimeout(done, 3));
+  }
+}
+
+/** Changes another company again and again, and tells how long each change took. */
+function watchOthers(stack: Stack, desk: pg.Client): { stop: () => Promise<readonly number[]> } {
+  const times: number[] = [];
+  let over = false;
+  const work = (async () => {
+    for (let at = 0; !over; at++) {
+      times.push(await single(stack, desk, `01632 960 ${400 + (at % 500)}`));
+      await new Promise((done) => setTimeout(done, 100));
+    }
+  })();
+  return {
+    stop: async () => {
+      over = true;
+      await work;
+      return times;
+    },
+  };
+}
+
+/** The resident memory of the server, before and at most, in MB. */
+function watchMemory(stack: Stack): { stop: () => { before: number; most: number } } {
+  const now = () => {
+    const status = readFileSync(`/proc/${stack.server.pid}/status`, 'utf8');
+    return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024;
+  };
+  const before = now();
+  let most = before;
+  const timer = setInterval(() => (most = Math.max(most, now())), 50);
+  return {
+    stop: () => {
+      clearInterval(timer);
+      return { before, most };
+    },
+  };
+}
+
+function percentile(values: readonly number[], share: number): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))] ?? NaN;
+}

@@ -1,0 +1,39 @@
+import { parsePhoneNumberFromString } from 'libphonenumber-js/max';
+import type { Stack } from '../scripts/machine/stack.mjs';
+
+/** Asks a stand-in's own API, as another program would. */
+export async function askSystem<T>(
+  stack: Stack,
+  system: string,
+  method: string,
+  path: string,
+  body?: unknown,
+): Promise<T> {
+  const { baseUrl, token } = stack.connections[system] ?? { baseUrl: '', token: '' };
+  const auth = system === 'customer-book' ? { authorization: `Bearer ${token}` } : { 'x-desk-key': token };
+  const response = await fetch(baseUrl + path, {
+    method,
+    headers: { ...auth, 'content-type': 'application/json' },
+    ...(body !== undefined && { body: JSON.stringify(body) }),
+  });
+  if (!response.ok) throw new Error(`${method} ${path}: ${response.status} ${await response.text()}`);
+  return (await response.json()) as T;
+}
+
+/** A telephone number as the desk keeps it. */
+export function international(phone: string): string {
+  return parsePhoneNumberFromString(phone, 'GB')?.number ?? '';
+}
+
+/** Waits until every event that came in has been handled. */
+export async function quiet(stack: Stack): Promise<void> {
+  const { default: pg } = await import('pg');
+  const client = new pg.Client({ connectionString: stack.database('vast_knot') });
+  await client.connect();
+  for (let still = 0; still < 3;) {
+    await new Promise((done) => setTimeout(done, 300));
+    const { rowCount } = await client.query(`SELECT 1 FROM inbox WHERE state = 'waiting' LIMIT 1`);
+    still = rowCount === 0 ? still + 1 : 0;
+  }
+  await client.end();
+}

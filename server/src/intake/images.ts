@@ -1,0 +1,80 @@
+import { refKey, type FieldEdit, type JsonObject, type RecordImage, type RecordRef } from '@vast-knot/core';
+import type { Runner } from '../db/pool';
+import type { FlyingWrite, KnownImage } from '../worker/derive';
+
+/** The images of records, locked in one order everywhere, so that two transactions never wait for each other. */
+export async function readImages(
+  runner: Runner,
+  refs: readonly RecordRef[],
+): Promise<Map<string, KnownImage>> {
+  const { rows } = await runner.query<RecordImage & RecordRef>(
+    `SELECT system, record_type AS "recordType", record_id AS id, record, echoes FROM images
+     WHERE (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[])) AND NOT removed
+     ORDER BY system, record_type, record_id FOR UPDATE`,
+    columnsOf(refs),
+  );
+  return new Map(
+    rows.map((row) => [refKey(row), { ref: refOf(row), record: row.record, echoes: row.echoes }]),
+  );
+}
+
+/** Keeps images that were made anew. */
+export async function keepImages(runner: Runner, images: ReadonlyMap<string, KnownImage>): Promise<void> {
+  if (images.size === 0) return;
+  const all = [...images.values()];
+  await runner.query(
+    `INSERT INTO images (system, record_type, record_id, record, echoes)
+     SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::jsonb[], $5::jsonb[]) AS image (system, type, id, record, echoes)
+     ORDER BY system, type, id
+     ON CONFLICT (system, record_type, record_id) DO UPDATE
+       SET record = EXCLUDED.record, echoes = EXCLUDED.echoes, removed = false`,
+    [
+      ...columnsOf(all.map(({ ref }) => ref)),
+      all.map(({ record }) => JSON.stringify(record)),
+      all.map(({ echoes }) => JSON.stringify(echoes)),
+    ],
+  );
+}
+
+/** Writes of ours whose results are not known yet. */
+export interface OnTheirWay {
+  /** By record. */
+  readonly edits: ReadonlyMap<string, FlyingWrite>;
+  /** Record types of which one is being created: as `system/type`. */
+  readonly creating: ReadonlySet<string>;
+}
+
+export async function writesOnTheirWay(runner: Runner, refs: readonly RecordRef[]): Promise<OnTheirWay> {
+  const { rows } = await runner.query<
+    RecordRef & { readonly edits: FieldEdit[]; readonly before: JsonObject; readonly creates: boolean }
+  >(
+    `SELECT system, record_type AS "recordType", record_id AS id, planned->'edits' AS edits,
+       planned->'before' AS before, planned ? 'creates' AS creates
+     FROM writes WHERE state = 'sending' AND sent_at > now() - interval '30 seconds'
+       AND ((system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))
+         OR (planned ? 'creates' AND (system, record_type) IN (SELECT * FROM unnest($1::text[], $2::text[]))))`,
+    columnsOf(refs),
+  );
+  return {
+    edits: new Map(
+      rows
+        .filter(({ creates }) => !creates)
+        .map((row) => [refKey(row), { edits: row.edits, before: row.before }]),
+    ),
+    creating: new Set(
+      rows.filter(({ creates }) => creates).map(({ system, recordType }) => `${system}/${recordType}`),
+    ),
+  };
+}
+
+function columnsOf(refs: readonly RecordRef[]): string[][] {
+  return [
+    refs.map(({ system }) => system),
+    refs.map(({ recordType }) => recordType),
+    refs.map(({ id }) => id),
+  ];
+}
+
+function refOf({ system, recordType, id }: RecordRef): RecordRef {
+  return { system, recordType, id };
+}
