@@ -19,6 +19,9 @@ const flags = [
 const companyRule = '/rules/0192f3a0-0001-7000-8000-000000000001';
 const partyRule = '/rules/0192f3a0-0004-7000-8000-000000000004';
 const moved = '?sample=0192f3a0-1000-7000-8000-000000000004';
+/** The id of a rule of the demo, by its number. */
+const demoRule = (number) =>
+  `0192f3a0-${String(number).padStart(4, '0')}-7000-8000-${String(number).padStart(12, '0')}`;
 const sides = '/records?left=customer-book/company/C-1001&right=freight-desk/booking/BK70002';
 
 /** `npm run screenshots`: a picture of each main view, from the demo's data, made the same way every time. */
@@ -89,6 +92,27 @@ await run(async () => {
     await take('coverage', '/tables/Handling%20labels%20to%20codes?tab=coverage', () =>
       page.getByText('looked through').waitFor(),
     );
+    await take('near-miss', `/rules/${demoRule(12)}`, () => page.getByText('no record found').waitFor());
+    await take('guard', `/rules/${demoRule(9)}?guard=conditions`, () =>
+      page.getByText('now holds').first().waitFor(),
+    );
+    await take('tidy', `/rules/${demoRule(17)}`, () => page.getByText('CH 12').first().waitFor());
+    await take('create', `/rules/${demoRule(18)}`, () => page.getByText('Wash down SKDA').waitFor());
+    await take('review', '/records?left=fleet-log/voyage/VY-5005&right=fleet-log/voyage', async () => {
+      await page.getByRole('button', { name: 'Next voyage copied from this one' }).click();
+      await page.getByLabel('Sails first on').fill('2026-12-07');
+      await page.getByLabel('How many, a week apart').fill('2');
+      await page.getByRole('button', { name: 'Show what it would do' }).click();
+      await page.getByLabel('Remark of new voyage 1').fill('Extra sailing.');
+    });
+    await page.goto(`${stack.url}/records?left=customer-book/company/C-1005&right=notice-post/message`);
+    await page.getByRole('region', { name: 'Left side' }).getByLabel('Status').click();
+    await page.getByRole('option', { name: 'active' }).click();
+    await page.getByRole('button', { name: 'Save the change' }).click();
+    await take('messages', '/messages', async () => {
+      await page.getByRole('link', { name: /about C-1005.*delivered/ }).click();
+      await page.getByText('"signature":"right"').waitFor();
+    });
     const dark = await signedIn(browser, stack, 'dark');
     await dark.getByRole('link', { name: /Tariff zone/ }).waitFor();
     await dark.screenshot({ path: join(folder, 'rules-dark.png') });

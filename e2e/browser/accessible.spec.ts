@@ -14,12 +14,20 @@ const views = [
   '/rules/0192f3a0-0001-7000-8000-000000000001',
   '/rules/0192f3a0-0004-7000-8000-000000000004?line=0/mainContactId&suggest=yes&group=state',
   '/rules/0192f3a0-0004-7000-8000-000000000004?column=0/paymentCode',
+  '/rules/0192f3a0-0009-7000-8000-000000000009?guard=conditions',
+  '/rules/0192f3a0-0012-7000-8000-000000000012',
+  '/rules/0192f3a0-0017-7000-8000-000000000017',
+  '/records?left=fleet-log/voyage/VY-5005&right=vast-knot/counterpart',
+  '/systems/inlets',
   '/bench',
   '/runs',
+  '/messages',
 ];
 
 for (const colorScheme of ['light', 'dark'] as const) {
   test(`no view breaks a rule of accessibility in ${colorScheme} colours`, async ({ browser }) => {
+    // Every view is looked at in one story, so that one list names all that is wrong.
+    test.setTimeout(180_000);
     const page = await (await browser.newContext({ colorScheme })).newPage();
     const found: string[] = [];
     await signIn(page);

@@ -205,7 +205,8 @@ test('a record is created by a rule only with all that its system requires, and 
   page,
 }) => {
   await draft(page, 'Creates a contact', {}, [line('name', 'TRIM(name)')]);
-  await page.getByRole('button', { name: 'Create a record' }).click();
+  await page.getByRole('button', { name: 'Do something more' }).click();
+  await page.getByRole('menuitem', { name: 'Create a record' }).click();
   const missing = page
     .getByText('required and has no line; the record cannot be created')
     .or(page.getByText('required and have no line; the record cannot be created'));

@@ -38,7 +38,10 @@ test('a rule is begun from nothing, in prose, and runs once it is published', as
   );
 
   await place(page, 'Rules');
-  await page.getByRole('link', { name: /Dormant companies/ }).click();
+  await page
+    .getByRole('listitem')
+    .getByRole('link', { name: /Dormant companies/ })
+    .click();
   await page.getByRole('button', { name: 'Stop running' }).click();
   await expect(page.getByText('draft, does not run')).toBeVisible();
 });

@@ -172,6 +172,8 @@ export interface RunDetail extends RunSummary {
   readonly event: ChangeEvent | null;
   readonly report: Report | null;
   readonly outcome: readonly WriteView[];
+  /** How far a run has come that is still writing. */
+  readonly progress: { readonly written: number; readonly planned: number } | null;
   /** The message as it came, for what could not be read. */
   readonly body: string | null;
 }

@@ -117,7 +117,8 @@ export function runRoutes(pool: Pool, registry: RegistryCache): Router {
     );
     const [run] = await named(rows);
     if (!run) throw notFound('such run');
-    response.json({ ...run, outcome: await readOutcome(pool, run.id) } satisfies RunDetail);
+    const progress = run.state === 'waiting' ? await readProgress(pool, run.id) : null;
+    response.json({ ...run, outcome: await readOutcome(pool, run.id), progress } satisfies RunDetail);
   });
 
   router.post('/:id/retry', async (request, response) => {
@@ -156,6 +157,17 @@ export function runRoutes(pool: Pool, registry: RegistryCache): Router {
     response.status(202).json({});
   });
   return router;
+}
+
+/** How many of the records that a run writes are written; null before it is known. */
+async function readProgress(pool: Pool, runId: string): Promise<RunDetail['progress']> {
+  const { rows } = await pool.query<{ written: number; planned: number }>(
+    `SELECT count(*) FILTER (WHERE state = 'written')::integer AS written, count(*)::integer AS planned
+     FROM writes WHERE run_id = $1 AND state NOT IN ('skipped', 'conflict')`,
+    [runId],
+  );
+  const [row] = rows;
+  return row && row.planned > 0 ? row : null;
 }
 
 /** The writes of a run, one per record: the latest that is known of each. */

@@ -1,5 +1,6 @@
 import {
   matches,
+  refKey,
   WorkspaceError,
   type ApplyResult,
   type GuardedChange,
@@ -13,7 +14,11 @@ import type { Registry } from '../registry/registry';
 
 /** The live systems, as the engine sees them. */
 export class ConnectedWorkspace implements Workspace {
-  constructor(private readonly registry: Registry) {}
+  /** `hidden` are records that an earlier plan of the run created: a plan that is made anew creates them as the first did. */
+  constructor(
+    private readonly registry: Registry,
+    private readonly hidden: ReadonlySet<string> = new Set(),
+  ) {}
 
   get(ref: RecordRef): Promise<StoredRecord | undefined> {
     // What only tells of rows and answers has none that could be read.
@@ -25,7 +30,7 @@ export class ConnectedWorkspace implements Workspace {
     const found = await this.store(search.system).find(search.recordType, search.conditions, search.peek);
     const type = this.registry.catalog.recordType(search.system, search.recordType);
     // A system that filters more loosely than we compare must not widen the find.
-    return found.filter(({ record }) => matches(type, record, search));
+    return found.filter(({ ref, record }) => !this.hidden.has(refKey(ref)) && matches(type, record, search));
   }
 
   async apply(changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {

@@ -16,7 +16,7 @@ import type { Registry } from '../registry/registry';
 import { keepWaiting } from '../waits/waits';
 import { ConnectedWorkspace } from './connectedWorkspace';
 import { deriveAndKeep } from './derive';
-import { countWrites, storePlan, waitingWrites, type WaitingWrite } from './plan';
+import { countWrites, createdRefs, storePlan, waitingWrites, type WaitingWrite } from './plan';
 import { settle } from './settle';
 
 export interface WaitingEvent {
@@ -52,7 +52,10 @@ const metKept = 500;
 export async function handleEvent(pool: Pool, registry: Registry, waiting: WaitingEvent): Promise<Handled> {
   const run = await beginRun(pool, registry, waiting);
   if (run.own) return { done: true, result: 'own write', because: ownWriteBecause };
-  const workspace = new ConnectedWorkspace(registry);
+  const workspace = new ConnectedWorkspace(
+    registry,
+    run.plans > 0 ? await createdRefs(pool, waiting.id) : new Set(),
+  );
   try {
     let report = run.report;
     let writes: readonly WaitingWrite[] | undefined;

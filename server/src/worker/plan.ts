@@ -1,5 +1,5 @@
 import { v5 as uuidFrom } from 'uuid';
-import type { PlannedWrite, RecordRef, WriteState } from '@vast-knot/core';
+import { refKey, type PlannedWrite, type RecordRef, type WriteState } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 
 /** A write of a plan, as it waits in the database to be sent. */
@@ -55,6 +55,16 @@ export async function createdIds(runner: Runner, runId: string): Promise<Map<str
     [runId],
   );
   return new Map(rows.map(({ planned, id }) => [planned, id]));
+}
+
+/** The records that a run has created, as their keys. */
+export async function createdRefs(runner: Runner, runId: string): Promise<Set<string>> {
+  const { rows } = await runner.query<RecordRef>(
+    `SELECT system, record_type AS "recordType", record_id AS id FROM writes
+     WHERE run_id = $1 AND state = 'written' AND planned ? 'creates'`,
+    [runId],
+  );
+  return new Set(rows.map(refKey));
 }
 
 export interface SettledWrite {

@@ -191,6 +191,8 @@ async function noteBatch(
         fields: edits.map(({ path }) => path),
         by: 'write' as const,
       })),
+      // The run itself has come further.
+      { kind: 'run', id: runId, state: 'waiting', result: null },
     );
   });
   return settled;

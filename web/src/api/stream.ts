@@ -17,8 +17,11 @@ export function useNotices(): void {
     source.onmessage = ({ data }: MessageEvent<string>) => act(client, JSON.parse(data) as Notice);
     source.onerror = () => (missed = true);
     source.onopen = () => {
-      // What happened while the connection was broken was not told.
+      // What happened while the connection was broken was not told, nor what happened while the page was fetched.
       if (missed) void client.invalidateQueries();
+      else
+        for (const queryKey of [keys.records, keys.runs, keys.messages])
+          void client.invalidateQueries({ queryKey });
       missed = false;
     };
     return () => source.close();

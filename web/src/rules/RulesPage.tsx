@@ -150,7 +150,7 @@ function OrderButtons({ rules, at }: { readonly rules: readonly RuleView[]; read
     <span className="order">
       <ActionIcon
         variant="subtle"
-        size="sm"
+        size={24}
         aria-label={`Run “${name}” earlier`}
         disabled={at === 0 || order.isPending}
         onClick={() => move(-1)}
@@ -159,7 +159,7 @@ function OrderButtons({ rules, at }: { readonly rules: readonly RuleView[]; read
       </ActionIcon>
       <ActionIcon
         variant="subtle"
-        size="sm"
+        size={24}
         aria-label={`Run “${name}” later`}
         disabled={at === rules.length - 1 || order.isPending}
         onClick={() => move(1)}
