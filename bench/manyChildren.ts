@@ -7,6 +7,7 @@ import type { Figure } from './timing';
 
 const children = 10_000;
 const bulk = 100;
+const rounds = 2;
 const singles = 120;
 
 /**
@@ -21,23 +22,46 @@ export async function benchManyChildren(): Promise<readonly Figure[]> {
   try {
     const idle = await oneByOne(stack, desk);
     const { company, party } = await prepare(stack, desk);
-    const script = await byScript(stack, company, party, '01632 960 301');
-    await quiet(stack);
     const memory = watchMemory(stack);
-    const others = watchOthers(stack, desk);
-    const product = await throughProduct(stack, desk, company, party, '01632 960 302');
-    const waits = await others.stop();
+    const waits: number[] = [];
+    let script = Infinity;
+    let product = Infinity;
+    // The works take turns, and the best round of each counts: what else the machine does meets both.
+    for (let round = 0; round < rounds; round++) {
+      script = Math.min(script, await byScript(stack, company, party, `01632 960 30${round}`));
+      await quiet(stack);
+      const others = watchOthers(stack, desk);
+      product = Math.min(product, await throughProduct(stack, desk, company, party, `01632 960 31${round}`));
+      waits.push(...(await others.stop()));
+      await quiet(stack);
+    }
     const { before, most } = memory.stop();
     return [
-      { what: `company patched to ${children} bookings written`, value: product, unit: 'ms' },
-      { what: 'the same bulk calls by a script', value: script, unit: 'ms' },
-      { what: 'through the product against by script, 10,000 bookings', value: product / script, unit: '×' },
+      {
+        what: `company patched to ${children} bookings written, best of ${rounds}`,
+        value: product,
+        unit: 'ms',
+      },
+      { what: 'the same bulk calls by a script, best', value: script, unit: 'ms' },
+      {
+        what: 'through the product against by script',
+        value: product / script,
+        unit: '×',
+        wanted: 'at most 1.5',
+        met: product / script <= 1.5,
+      },
       { what: 'memory of the server before, resident', value: before, unit: 'MB' },
       { what: 'memory at most meanwhile', value: most, unit: 'MB' },
       { what: 'another company meanwhile, 95th percentile', value: percentile(waits, 0.95), unit: 'ms' },
       { what: 'changes of that company meanwhile', value: waits.length, unit: '' },
       { what: 'a single change to its booking, median', value: percentile(idle, 0.5), unit: 'ms' },
-      { what: 'a single change to its booking, 95th percentile', value: percentile(idle, 0.95), unit: 'ms' },
+      {
+        what: 'a single change to its booking, 95th percentile',
+        value: percentile(idle, 0.95),
+        unit: 'ms',
+        wanted: 'at most 250',
+        met: percentile(idle, 0.95) <= 250,
+      },
     ];
   } finally {
     await desk.end();
