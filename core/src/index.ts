@@ -27,6 +27,7 @@ export * from './formats/jsonPointer';
 export * from './formats/jsonPatch';
 export * from './formats/cloudEvents';
 export { FormulaError, type Place } from './formula/error';
+export { typedIn } from './formula/typedIn';
 export { compile, signature, type Compiled, type Formula } from './formula/compile';
 export { explain, type Explanation } from './formula/explain';
 export { formulaFunctions, functionNamed } from './formula/functions';

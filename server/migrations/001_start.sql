@@ -204,6 +204,8 @@ CREATE INDEX writes_in_flight ON writes (system, record_type, record_id) WHERE s
 -- Messages to outside endpoints, stored with the end of the run that sends them.
 CREATE TABLE messages (
   id uuid PRIMARY KEY,
+  -- In the order in which they were stored.
+  seq bigint GENERATED ALWAYS AS IDENTITY,
   run_id bigint NOT NULL REFERENCES runs,
   rule text NOT NULL,
   endpoint text NOT NULL,
@@ -217,7 +219,7 @@ CREATE TABLE messages (
   next_at timestamptz NOT NULL DEFAULT now(),
   created_at timestamptz NOT NULL DEFAULT now()
 );
-CREATE INDEX messages_latest ON messages (created_at DESC, id);
+CREATE UNIQUE INDEX messages_latest ON messages (seq);
 CREATE INDEX messages_of_run ON messages (run_id);
 
 -- Every try to deliver a message, with what the receiver answered.

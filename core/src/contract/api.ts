@@ -206,7 +206,7 @@ export interface MessageSummary {
 
 export interface MessagePage {
   readonly messages: readonly MessageSummary[];
-  /** The messages before this time are the next page. */
+  /** What the next page is asked for with. */
   readonly next: string | null;
 }
 

@@ -1,12 +1,12 @@
 import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
-import type { RecordRef, StoredRecord } from '../model/record';
+import { refKey, type RecordRef, type StoredRecord } from '../model/record';
 import { matches } from '../workspace/matches';
 import { ValueIndex } from '../workspace/valueIndex';
 import type { SearchCondition, Workspace } from '../workspace/workspace';
 import { extend, toBeCreated, type Branch } from './branch';
 import type { CompiledFind, CompiledRule } from './compiled';
-import { counterpartOf } from './counterparts';
+import { counterpartsOf } from './counterparts';
 import {
   ask,
   hasBlankKey,
@@ -124,8 +124,10 @@ async function fetchAll(
   workspace: Workspace,
 ): Promise<number | undefined> {
   const open: Asking[] = [];
+  const selves = askings.map(({ branch }) => branch.self);
+  const pairs = find.counterpart && (await counterpartsOf(selves, find, find.type, workspace));
   for (const asking of askings) {
-    const known = find.counterpart ? await counterpartOf(asking.branch.self, find, workspace) : undefined;
+    const known = pairs ? pairs.get(refKey(asking.branch.self)) : undefined;
     if (known) {
       asking.found = [known];
       asking.paired = true;

@@ -142,7 +142,6 @@ export type RuleVerdict =
   | 'guard'
   | 'nothing found'
   | 'nothing to write'
-  | 'to review'
   | 'writes'
   | 'failed';
 

@@ -78,7 +78,9 @@ export class OverlayWorkspace implements Workspace {
 
   private async applyOne(change: RecordChange): Promise<ApplyResult> {
     const key = refKey(change.ref);
-    const present = await this.get(change.ref);
+    // A record that is to be created has an id of ours, which no system knows.
+    const present =
+      change.kind === 'create' && !this.layers.has(key) ? undefined : await this.get(change.ref);
     const applied = applyChange(change, present?.record);
     if (!applied.ok) {
       return { ok: false, problem: { code: 'changed in between', message: applied.because, retry: true } };

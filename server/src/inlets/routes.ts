@@ -14,13 +14,13 @@ export function inletRoutes(pool: Pool, registry: RegistryCache): Router {
 
   router.post('/:system/:recordType/rows', async (request, response) => {
     const { system, recordType } = request.params;
-    const { inlets, catalog } = await registry.get();
-    const type = catalog.recordType(system, recordType);
-    if (!inlets.has(system) || !type) throw notFound(`inlet ${system} for ${recordType}`);
+    const current = await registry.get();
+    const type = current.catalog.recordType(system, recordType);
+    if (!current.inlets.has(system) || !type) throw notFound(`inlet ${system} for ${recordType}`);
     const name = typeof request.query['name'] === 'string' ? request.query['name'].slice(0, 120) : 'file.csv';
     const text = typeof request.body === 'string' ? request.body : '';
     if (text.trim() === '') throw new HttpProblem(422, 'Not valid', 'The file is empty.');
-    response.status(202).json(await takeRows(pool, system, type, { name, text }));
+    response.status(202).json(await takeRows(pool, current, system, type, { name, text }));
   });
   return router;
 }

@@ -9,11 +9,17 @@ import {
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import { HttpProblem } from '../http/problem';
-import { accept, keepRejected } from '../intake/inbox';
+import { keepRejected, type ReceivedEvent } from '../intake/inbox';
+import { takeAll } from '../intake/takeAll';
+import type { Registry } from '../registry/registry';
+
+/** Rows taken in one transaction. */
+const batchSize = 500;
 
 /** The rows of a file as events of an inlet's record type: each once, however often the file is sent. */
 export async function takeRows(
   pool: Pool,
+  registry: Registry,
   system: string,
   type: RecordType,
   { name, text }: { readonly name: string; readonly text: string },
@@ -25,8 +31,7 @@ export async function takeRows(
   const [head = [], ...rows] = csv.lines;
   const fields = fieldsOf(type, head);
   const malformed: { row: number; because: string }[] = [];
-  let taken = 0;
-  let before = 0;
+  const events: ReceivedEvent[] = [];
   for (const [index, cells] of rows.entries()) {
     const row = index + 2;
     const because = whyNot(cells, head);
@@ -37,7 +42,7 @@ export async function takeRows(
     }
     const record = recordOf(fields, cells);
     const id = String(record[type.idField] ?? '') || `${digest}-${row}`;
-    const run = await accept(pool, {
+    events.push({
       id: String(row),
       source,
       kind: 'file row',
@@ -46,10 +51,13 @@ export async function takeRows(
       record: { ...record, [type.idField]: id },
       claimed: [],
     });
-    if (run === undefined) before++;
-    else taken++;
   }
-  return { taken, before, malformed };
+  let taken = 0;
+  for (let at = 0; at < events.length; at += batchSize) {
+    const ids = await takeAll(pool, registry, events.slice(at, at + batchSize));
+    taken += ids.filter((id) => id !== undefined).length;
+  }
+  return { taken, before: events.length - taken, malformed };
 }
 
 /** The path of the field that each column fills, by its API name or its label; undefined for a column that fills none. */

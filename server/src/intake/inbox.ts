@@ -1,4 +1,4 @@
-import type { ChangeEvent } from '@vast-knot/core';
+import { refKey, type ChangeEvent, type RecordRef } from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { tell } from '../db/notices';
 
@@ -29,28 +29,40 @@ export async function insertEvent(client: Runner, event: ReceivedEvent): Promise
   );
   const id = rows[0]?.id;
   if (id === undefined) return undefined;
-  await queueRecord(client, ref, 'now()');
+  await queueRecords(client, [ref]);
   await tell(client, { kind: 'run', id, state: 'waiting', result: null });
   return id;
 }
 
 /**
- * Asks for the waiting events of a record to be handled. Jobs of one record share a key, so that there is one at most,
- * and a lane, so that they never run at once; a job that waits for another try keeps its time.
+ * Asks for the waiting events of a record to be handled at a later time. Jobs of one record share a key, so that there is one
+ * at most, and a lane, so that they never run at once.
  */
-export async function queueRecord(
+export async function queueRecord(runner: Runner, ref: RecordRef, runAt: Date): Promise<void> {
+  await addJobs(runner, [ref], 'replace', runAt);
+}
+
+/** As `queueRecord`, at once and for many records; a job that waits for another try keeps its time. */
+export async function queueRecords(runner: Runner, refs: readonly RecordRef[]): Promise<void> {
+  const unique = [...new Map(refs.map((ref) => [refKey(ref), ref])).values()];
+  if (unique.length > 0) await addJobs(runner, unique, 'preserve_run_at', new Date());
+}
+
+async function addJobs(
   runner: Runner,
-  ref: { readonly system: string; readonly recordType: string; readonly id: string },
-  runAt: string | Date,
+  refs: readonly RecordRef[],
+  mode: 'replace' | 'preserve_run_at',
+  runAt: Date,
 ): Promise<void> {
-  const key = `${ref.system}/${ref.recordType}/${ref.id}`;
   await runner.query(
-    `SELECT graphile_worker.add_job('handle_record', $1::json, queue_name := 'lane-' || (abs(hashtext($2)::bigint) % ${lanes}),
-       run_at := ${runAt === 'now()' ? 'now()' : '$3::timestamptz'}, job_key := $2, job_key_mode := '${runAt === 'now()' ? 'preserve_run_at' : 'replace'}')`,
+    `SELECT graphile_worker.add_job('handle_record', payload, queue_name := 'lane-' || (abs(hashtext(key)::bigint) % ${lanes}),
+       run_at := $3::timestamptz, job_key := key, job_key_mode := $4)
+     FROM unnest($1::json[], $2::text[]) AS job (payload, key)`,
     [
-      JSON.stringify({ system: ref.system, recordType: ref.recordType, id: ref.id }),
-      key,
-      ...(runAt === 'now()' ? [] : [runAt]),
+      refs.map(({ system, recordType, id }) => JSON.stringify({ system, recordType, id })),
+      refs.map(refKey),
+      runAt,
+      mode,
     ],
   );
 }

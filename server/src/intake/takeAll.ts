@@ -2,9 +2,9 @@ import { refKey, type ChangeEvent, type Notice, type RecordRef, type RecordType 
 import { tell } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import type { Registry } from '../registry/registry';
-import { deriveAgainst, type KnownImage } from '../worker/derive';
-import { queueRecord, type ReceivedEvent } from './inbox';
-import { keepImages, readImages, writesOnTheirWay, type OnTheirWay } from './images';
+import { deriveAgainst } from '../worker/derive';
+import { keepImages, readImages, writesOnTheirWay, type KnownImage, type OnTheirWay } from '../worker/images';
+import { queueRecords, type ReceivedEvent } from './inbox';
 
 /** An event that was derived at once, and whether it tells of nothing but our own write. */
 interface Derived {
@@ -26,6 +26,7 @@ export async function takeAll(
   registry: Registry,
   events: readonly ReceivedEvent[],
 ): Promise<readonly (string | undefined)[]> {
+  if (events.length === 0) return [];
   return inTransaction(pool, async (client) => {
     await client.query('SELECT pg_advisory_xact_lock($1)', [intakeLock]);
     const fresh = await notTakenBefore(client, events);
@@ -34,7 +35,10 @@ export async function takeAll(
     const ids = await insertAll(client, fresh, isOwn);
     await keepRuns(client, ids, derived);
     const open = fresh.filter((event) => !isOwn(event));
-    for (const { ref } of open) await queueRecord(client, ref, 'now()');
+    await queueRecords(
+      client,
+      open.map(({ ref }) => ref),
+    );
     await tell(client, ...noticesOf(fresh, ids, derived));
     return events.map((event) => ids.get(event));
   });
@@ -123,7 +127,7 @@ async function deriveAll(
     if (!one.own || !onTheirWay.edits.has(key)) changed.set(key, one.image);
     derived.set(event, { derived: one.event, own: one.own, type: one.type });
   }
-  await keepImages(client, changed);
+  await keepImages(client, [...changed.values()]);
   return derived;
 }
 

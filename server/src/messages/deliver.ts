@@ -4,7 +4,7 @@ import { refusedUrl } from '../connector/outbound';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Endpoint, Registry } from '../registry/registry';
-import { queueMessage, readMessage } from './repository';
+import { queueMessages, readMessage } from './repository';
 
 export interface Delivery {
   readonly pool: Pool;
@@ -48,7 +48,7 @@ export async function deliverMessage(id: string, { pool, registry, ...outbound }
       attempt,
       next,
     ]);
-    if (state === 'waiting') await queueMessage(client, id, next);
+    if (state === 'waiting') await queueMessages(client, [id], next);
     await tell(client, { kind: 'message', id, state });
   });
 }

@@ -16,7 +16,7 @@ export async function storeMessages(
   planned: readonly PlannedMessage[],
   created: ReadonlyMap<string, string>,
 ): Promise<void> {
-  for (const { id: plannedId, endpoint, type, ref, data, rule } of planned) {
+  const messages = planned.map(({ id: plannedId, ref, type, endpoint, rule, data }) => {
     const id = uuidFrom(`${runId}/${plannedId}`, namespace);
     const subject = created.get(ref.id) ?? ref.id;
     const body: JsonObject = {
@@ -29,20 +29,40 @@ export async function storeMessages(
       datacontenttype: 'application/json',
       data: withRealIds(data, created),
     };
-    const { rowCount } = await runner.query(
-      `INSERT INTO messages (id, run_id, rule, endpoint, type, system, record_type, record_id, body, state)
-       VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, 'waiting') ON CONFLICT (id) DO NOTHING`,
-      [id, runId, rule, endpoint, type, ref.system, ref.recordType, subject, JSON.stringify(body)],
-    );
-    if (rowCount === 1) await queueMessage(runner, id, new Date());
-  }
+    return { id, rule, endpoint, type, ref: { ...ref, id: subject }, body };
+  });
+  const { rows } = await runner.query<{ id: string }>(
+    `INSERT INTO messages (id, run_id, rule, endpoint, type, system, record_type, record_id, body, state)
+     SELECT id, $1, rule, endpoint, type, system, record_type, record_id, body, 'waiting'
+     FROM unnest($2::uuid[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::jsonb[])
+       WITH ORDINALITY AS sent (id, rule, endpoint, type, system, record_type, record_id, body, at)
+     ORDER BY at ON CONFLICT (id) DO NOTHING RETURNING id`,
+    [
+      runId,
+      messages.map(({ id }) => id),
+      messages.map(({ rule }) => rule),
+      messages.map(({ endpoint }) => endpoint),
+      messages.map(({ type }) => type),
+      messages.map(({ ref }) => ref.system),
+      messages.map(({ ref }) => ref.recordType),
+      messages.map(({ ref }) => ref.id),
+      messages.map(({ body }) => JSON.stringify(body)),
+    ],
+  );
+  await queueMessages(
+    runner,
+    rows.map(({ id }) => id),
+    new Date(),
+  );
 }
 
-/** Asks for a message to be delivered; there is one job for each at most. */
-export async function queueMessage(runner: Runner, id: string, at: Date): Promise<void> {
+/** Asks for messages to be delivered; there is one job for each at most. */
+export async function queueMessages(runner: Runner, ids: readonly string[], at: Date): Promise<void> {
   await runner.query(
-    `SELECT graphile_worker.add_job('deliver_message', $1::json, run_at := $2::timestamptz, job_key := $3, max_attempts := 3)`,
-    [JSON.stringify({ id }), at, `message/${id}`],
+    `SELECT graphile_worker.add_job('deliver_message', json_build_object('id', id), run_at := $2::timestamptz,
+       job_key := 'message/' || id)
+     FROM unnest($1::uuid[]) AS waiting (id)`,
+    [ids, at],
   );
 }
 

@@ -5,14 +5,14 @@ import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import type { RegistryCache } from '../registry/registry';
-import { queueMessage } from './repository';
+import { queueMessages } from './repository';
 
 const pageSize = 100;
 const listQuery = Joi.object<{ state?: string; run?: string; search?: string; before?: string }>({
   state: Joi.valid('waiting', 'delivered', 'given up'),
   run: Joi.string().pattern(/^\d{1,18}$/),
   search: Joi.string().allow('').max(200),
-  before: Joi.string().isoDate(),
+  before: Joi.string().pattern(/^\d{1,18}$/),
 });
 
 const summary = `id, run_id AS "runId", rule, endpoint, type, state, attempts, created_at AS "createdAt",
@@ -29,16 +29,17 @@ export function messageRoutes(pool: Pool): Router {
 
   router.get('/', async (request, response) => {
     const { state, run, search, before } = parsed(listQuery, request.query);
-    const { rows } = await pool.query<MessageSummary>(
-      `SELECT ${summary} FROM messages
+    const { rows } = await pool.query<MessageSummary & { seq: string }>(
+      `SELECT seq, ${summary} FROM messages
        WHERE ($1::text IS NULL OR state = $1) AND ($2::bigint IS NULL OR run_id = $2)
          AND ($3::text IS NULL OR concat_ws(' ', type, rule, record_id, body->>'data') ILIKE '%' || $3 || '%')
-         AND ($4::timestamptz IS NULL OR created_at < $4)
-       ORDER BY created_at DESC, id LIMIT ${pageSize + 1}`,
+         AND ($4::bigint IS NULL OR seq < $4)
+       ORDER BY seq DESC LIMIT ${pageSize + 1}`,
       [state ?? null, run ?? null, search === '' ? null : (search ?? null), before ?? null],
     );
-    const messages = rows.slice(0, pageSize);
-    const next = rows.length > pageSize ? (messages.at(-1)?.createdAt ?? null) : null;
+    const shown = rows.slice(0, pageSize);
+    const next = rows.length > pageSize ? (shown.at(-1)?.seq ?? null) : null;
+    const messages = shown.map(({ seq: _seq, ...message }) => message);
     response.json({ messages, next } satisfies MessagePage);
   });
 
@@ -62,7 +63,7 @@ export function messageRoutes(pool: Pool): Router {
         [id],
       );
       if (rowCount !== 1) throw notFound('such message');
-      await queueMessage(client, id, new Date());
+      await queueMessages(client, [id], new Date());
       await tell(client, { kind: 'message', id, state: 'waiting' });
     });
     response.status(202).json({});

@@ -3,11 +3,14 @@ import Joi from 'joi';
 import {
   reviewForms,
   runEvent,
+  typedIn,
   wantsReview,
   WorkspaceError,
   type ChangeEvent,
   type CompiledRule,
   type Field,
+  type Json,
+  type JsonObject,
   type RequestPreview,
   type RuleRequest,
 } from '@vast-knot/core';
@@ -95,7 +98,7 @@ async function eventOf(
     throw new HttpProblem(422, 'Not requested', `“${rule.name}” is not one that a person runs.`);
   if (ref.system !== trigger.system || ref.recordType !== trigger.recordType)
     throw new HttpProblem(422, 'Not valid', `“${rule.name}” is about another record type.`);
-  checkInputs(trigger.inputs ?? [], input);
+  const answers = answersTo(trigger.inputs ?? [], input);
   const stored = await registry.stores.get(ref.system)?.get(ref.recordType, ref.id);
   if (!stored) throw notFound(`${ref.recordType} ${ref.id}`);
   return {
@@ -107,15 +110,21 @@ async function eventOf(
     record: stored.record,
     changed: [],
     rule: rule.id,
-    input,
+    input: answers,
     ...(reviewed && { reviewed }),
   };
 }
 
-function checkInputs(inputs: readonly Field[], given: RuleRequest['input']): void {
-  const missing = inputs.find(({ name, required }) => required && (given[name] ?? '') === '');
-  if (missing) throw new HttpProblem(422, 'Not valid', `“${missing.label}” is needed.`);
+/** What the person answered, as the fields of the questions hold it. */
+function answersTo(inputs: readonly Field[], given: RuleRequest['input']): JsonObject {
   const unknown = Object.keys(given).find((name) => !inputs.some((input) => input.name === name));
   if (unknown !== undefined)
     throw new HttpProblem(422, 'Not valid', `The rule does not ask for “${unknown}”.`);
+  return Object.fromEntries(
+    inputs.map((input): [string, Json] => {
+      const typed = typedIn(input, given[input.name]);
+      if ('problem' in typed) throw new HttpProblem(422, 'Not valid', typed.problem);
+      return [input.name, typed.json];
+    }),
+  );
 }

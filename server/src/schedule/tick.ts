@@ -7,7 +7,8 @@ import {
   type StoredRecord,
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
-import { accept } from '../intake/inbox';
+import type { ReceivedEvent } from '../intake/inbox';
+import { takeAll } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../worker/connectedWorkspace';
 
@@ -20,27 +21,32 @@ const pageSize = 200;
  */
 export async function tick(pool: Pool, registry: Registry, minute: string): Promise<number> {
   let count = 0;
+  const workspace = new ConnectedWorkspace(registry);
   for (const compiled of registry.rules) {
     const { schedule, kinds } = compiled.rule.trigger;
     if (!kinds.includes('scheduled') || !schedule || !isDue(schedule, minute)) continue;
-    for await (const stored of recordsOf(registry, compiled)) {
-      const event = eventFor(compiled, stored, minute);
-      const passes = await letsPass(compiled, event, environment(event), new ConnectedWorkspace(registry));
-      if (!passes) continue;
-      const { changed, ...told } = event;
-      if ((await accept(pool, { ...told, claimed: changed })) !== undefined) count++;
+    for await (const page of pagesOf(registry, compiled)) {
+      const events: ReceivedEvent[] = [];
+      for (const stored of page) {
+        const event = eventFor(compiled, stored, minute);
+        if (!(await letsPass(compiled, event, environment(event), workspace))) continue;
+        const { changed, ...told } = event;
+        events.push({ ...told, claimed: changed });
+      }
+      const ids = await takeAll(pool, registry, events);
+      count += ids.filter((id) => id !== undefined).length;
     }
   }
   return count;
 }
 
-async function* recordsOf(registry: Registry, { rule }: CompiledRule): AsyncGenerator<StoredRecord> {
+async function* pagesOf(registry: Registry, { rule }: CompiledRule): AsyncGenerator<readonly StoredRecord[]> {
   const { system, recordType } = rule.trigger;
   const store = registry.stores.get(system);
   let cursor: string | undefined;
   do {
     const page = await store?.page(recordType, '', cursor, pageSize);
-    yield* page?.records ?? [];
+    yield page?.records ?? [];
     cursor = page?.next ?? undefined;
   } while (cursor !== undefined);
 }

@@ -13,6 +13,7 @@ import {
 } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 import type { ReceivedEvent } from '../intake/inbox';
+import { keepImages, readImages, type FlyingWrite, type KnownImage } from './images';
 
 /** An event with what it changed, and whether it tells of nothing but our own writes. */
 export interface DerivedEvent {
@@ -28,7 +29,7 @@ export async function deriveAndKeep(
   received: ReceivedEvent,
 ): Promise<DerivedEvent> {
   const { claimed: _claimed, before: sentBefore, ...event } = received;
-  const image = await lockImage(runner, event.ref);
+  const image = (await readImages(runner, [event.ref])).get(refKey(event.ref));
   if (event.kind === 'deleted') {
     const own = await removedByUs(runner, event.ref);
     await runner.query(
@@ -39,19 +40,8 @@ export async function deriveAndKeep(
     return { event: { ...event, ...(before && { before }), changed: [] }, own };
   }
   const derived = deriveAgainst(recordType, versionField, received, image, undefined);
-  await keepImage(runner, event.ref, derived.image);
+  await keepImages(runner, [derived.image]);
   return { event: derived.event, own: derived.own };
-}
-
-/** The image of a record, with the record that it is of. */
-export interface KnownImage extends RecordImage {
-  readonly ref: RecordRef;
-}
-
-/** A write of ours that was sent, and whose result is not known yet. */
-export interface FlyingWrite {
-  readonly edits: readonly FieldEdit[];
-  readonly before: JsonObject;
 }
 
 /** Derives what an event changed against an image, as if a write that is on its way had arrived. */
@@ -95,29 +85,16 @@ export async function rememberWrites(runner: Runner, all: readonly OwnWrite[]): 
   // What we keep ourselves sends no events.
   const writes = all.filter(({ removed, ref }) => !removed && ref.system !== ownSystem);
   if (writes.length === 0) return;
-  const column = (part: 'system' | 'recordType' | 'id') => writes.map(({ ref }) => ref[part]);
-  const keys = [column('system'), column('recordType'), column('id')];
-  const { rows } = await runner.query<RecordImage & RecordRef>(
-    `SELECT system, record_type AS "recordType", record_id AS id, record, echoes FROM images
-     WHERE (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))
-     ORDER BY system, record_type, record_id FOR UPDATE`,
-    keys,
+  const known = await readImages(
+    runner,
+    writes.map(({ ref }) => ref),
   );
-  const known = new Map(rows.map((row) => [refKey(row), { record: row.record, echoes: row.echoes }]));
-  const images = writes.map(({ ref, edits, before, version }) => {
-    const echo: Echo = { edits, ...(version !== undefined && { version: Number(version) }) };
-    return imageAfterWrite(known.get(refKey(ref)) ?? { record: before, echoes: [] }, echo);
-  });
-  await runner.query(
-    `INSERT INTO images (system, record_type, record_id, record, echoes)
-     SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::jsonb[], $5::jsonb[]) AS image (system, type, id, record, echoes)
-     ORDER BY system, type, id
-     ON CONFLICT (system, record_type, record_id) DO UPDATE SET record = EXCLUDED.record, echoes = EXCLUDED.echoes`,
-    [
-      ...keys,
-      images.map(({ record }) => JSON.stringify(record)),
-      images.map(({ echoes }) => JSON.stringify(echoes)),
-    ],
+  await keepImages(
+    runner,
+    writes.map(({ ref, edits, before, version }): KnownImage => {
+      const echo: Echo = { edits, ...(version !== undefined && { version: Number(version) }) };
+      return { ref, ...imageAfterWrite(known.get(refKey(ref)) ?? { record: before, echoes: [] }, echo) };
+    }),
   );
 }
 
@@ -140,24 +117,6 @@ async function removedByUs(runner: Runner, ref: RecordRef): Promise<boolean> {
     key(ref),
   );
   return rows[0]?.removed ?? false;
-}
-
-async function lockImage(runner: Runner, ref: RecordRef): Promise<RecordImage | undefined> {
-  const { rows } = await runner.query<RecordImage>(
-    `SELECT record, echoes FROM images
-     WHERE system = $1 AND record_type = $2 AND record_id = $3 AND NOT removed FOR UPDATE`,
-    key(ref),
-  );
-  return rows[0];
-}
-
-async function keepImage(runner: Runner, ref: RecordRef, image: RecordImage): Promise<void> {
-  await runner.query(
-    `INSERT INTO images (system, record_type, record_id, record, echoes) VALUES ($1, $2, $3, $4, $5)
-     ON CONFLICT (system, record_type, record_id) DO UPDATE
-       SET record = EXCLUDED.record, echoes = EXCLUDED.echoes, removed = false`,
-    [...key(ref), JSON.stringify(image.record), JSON.stringify(image.echoes)],
-  );
 }
 
 function key(ref: RecordRef): string[] {

@@ -4,7 +4,8 @@ import { inTransaction, type Pool } from '../db/pool';
 import { queueRecord } from '../intake/inbox';
 import type { RegistryCache } from '../registry/registry';
 import { storeMessages } from '../messages/repository';
-import { createdIds, writeInFlight } from './plan';
+import { writesOnTheirWay } from './images';
+import { createdIds } from './plan';
 import { handleEvent, type Handled, type WaitingEvent } from './handleEvent';
 
 export interface RecordJobOptions {
@@ -30,7 +31,8 @@ export async function handleRecord(ref: RecordRef, options: RecordJobOptions): P
       await queueRecord(pool, ref, next.nextAt);
       return;
     }
-    if (await writeInFlight(pool, ref)) {
+    const { edits, creating } = await writesOnTheirWay(pool, [ref]);
+    if (edits.size + creating.size > 0) {
       await queueRecord(pool, ref, new Date(Date.now() + inFlightMs));
       return;
     }

@@ -110,20 +110,6 @@ export async function noteSending(
   );
 }
 
-/**
- * Whether a write to the record is on its way. Its event may be here before its result is noted, and could then not be
- * told from somebody else's change; so the event waits. A record that is being created has no id yet, so that every event of
- * its type waits. What a killed worker left on its way counts for half a minute.
- */
-export async function writeInFlight(runner: Runner, ref: RecordRef): Promise<boolean> {
-  const { rowCount } = await runner.query(
-    `SELECT 1 FROM writes WHERE state = 'sending' AND system = $1 AND record_type = $2
-       AND (record_id = $3 OR planned ? 'creates') AND sent_at > now() - interval '30 seconds' LIMIT 1`,
-    [ref.system, ref.recordType, ref.id],
-  );
-  return rowCount !== 0;
-}
-
 /** How many writes of a run stand in each state. A conflict that a later plan has taken up no longer counts. */
 export async function countWrites(
   runner: Runner,

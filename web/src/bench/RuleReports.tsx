@@ -14,7 +14,6 @@ const verdicts: Readonly<Record<RuleVerdict, readonly [VerdictTone, string]>> = 
   'nothing found': ['quiet', 'found nothing'],
   'nothing to write': ['settled', 'all as it should be'],
   waits: ['quiet', 'waits'],
-  'to review': ['will', 'to be reviewed'],
   writes: ['will', 'writes'],
   failed: ['wrong', 'failed'],
 };

@@ -126,6 +126,36 @@ describe('create', () => {
   });
 });
 
+test('what a person typed on review has to fit its field, or the record is not created and says why', async () => {
+  const copied: Action = {
+    kind: 'create',
+    alias: 'job',
+    system: 'desk',
+    recordType: 'job',
+    lines: [line('name', '"x"')],
+    review: true,
+  };
+  const body = rule([copied], {
+    trigger: { system: 'book', recordType: 'company', kinds: ['requested'], watched: [] },
+  });
+  const reviewedAs = async (values: Record<string, string>) => {
+    const reviewed = [{ action: 0, at: 0, values }];
+    const { writes, rules } = await run({ ...company, kind: 'requested', rule: 'r0', reviewed }, [body]);
+    return [written(writes), rules[0]?.because];
+  };
+  expect(await reviewedAs({ day: 'soon' })).toEqual([[], expect.stringContaining('day: ')]);
+  expect(await reviewedAs({ nowhere: 'x' })).toEqual([
+    [],
+    expect.stringContaining('Job has no field “nowhere”'),
+  ]);
+  expect(await reviewedAs({ id: 'J9' })).toEqual([[], expect.stringContaining('“id” is read-only')]);
+  expect(await reviewedAs({ name: '' })).toEqual([[], expect.stringContaining('“name” is required')]);
+  expect(await reviewedAs({ day: '2026-03-09' })).toEqual([
+    ['create job name="x" day="2026-03-09"'],
+    'Writes 1 record.',
+  ]);
+});
+
 describe('copy', () => {
   const copy: Action = {
     kind: 'copy',

@@ -1,13 +1,13 @@
-import { applyChange } from '../../change/recordChange';
 import { isBlank } from '../../formula/compare';
 import { FormulaError } from '../../formula/error';
+import { typedIn } from '../../formula/typedIn';
 import { isList } from '../../formula/value';
 import { creates } from '../../model/action';
 import type { Reviewed } from '../../model/event';
 import { isBlankJson } from '../../model/equal';
 import { readPath, writePath, type Json, type JsonObject } from '../../model/json';
 import type { RecordRef } from '../../model/record';
-import { leafFields, type RecordType } from '../../model/system';
+import { fieldAt, leafFields, type RecordType } from '../../model/system';
 import { extend, lostLines, without, type Branch } from '../branch';
 import type { CompiledWrite } from '../compiled';
 import { rememberPair } from '../counterparts';
@@ -104,7 +104,7 @@ export async function createRecords(
     way.tally.reached++;
     const lost = lostLines(lines, branch.lost);
     const { reports: computed } = runLines(lines, start, envs[at] ?? env, resolve);
-    const reports = withReviewed([...lost, ...fromStart(start, computed), ...computed], reviewed);
+    const reports = withReviewed(recordType, [...lost, ...fromStart(start, computed), ...computed], reviewed);
     noteStep(way, {
       kind: 'write',
       action: action.at,
@@ -136,7 +136,6 @@ async function createOne(
     steps.push({ kind: 'problem', message: `Not created: ${wrong}`, ref });
     return undefined;
   }
-  if (!applyChange(change, undefined).ok) return undefined;
   const [result] = await workspace.apply([{ change }]);
   if (!result?.ok) {
     if (result) steps.push({ kind: 'problem', message: result.problem.message, ref });
@@ -191,23 +190,33 @@ function leavesOf(
   );
 }
 
-/** The lines with what a person put in their place. */
-function withReviewed(reports: readonly LineReport[], reviewed: Reviewed | undefined): readonly LineReport[] {
-  if (!reviewed) return reports;
-  const typed = new Map(Object.entries(reviewed.values));
-  const kept = reports.map((line): LineReport => {
-    if (!typed.has(line.field)) return line;
-    const value = typed.get(line.field) ?? null;
-    typed.delete(line.field);
-    const same = 'json' in line.value && JSON.stringify(line.value.json) === JSON.stringify(value);
-    return same ? line : { ...line, value: { json: value }, verdict: 'changes', because: 'Typed on review.' };
+/** The lines with what a person put in their place, as far as the fields can hold it. */
+function withReviewed(
+  { fields, label }: RecordType,
+  reports: readonly LineReport[],
+  reviewed: Reviewed | undefined,
+): readonly LineReport[] {
+  const typed = Object.entries(reviewed?.values ?? {}).map(([field, json]): LineReport => {
+    const computed = reports.find((line) => line.field === field) ?? startReport(field, null);
+    const definition = fieldAt(fields, field);
+    const value = !definition
+      ? { problem: `${label} has no field “${field}”.` }
+      : definition.readOnly
+        ? { problem: `“${definition.label}” is read-only in its system.` }
+        : typedIn(definition, json);
+    if ('problem' in value)
+      return { ...computed, value: { error: value.problem }, verdict: 'error', because: value.problem };
+    const same =
+      'json' in computed.value && JSON.stringify(computed.value.json) === JSON.stringify(value.json);
+    return same && computed.verdict === 'changes'
+      ? computed
+      : { ...computed, value, verdict: 'changes', because: 'Typed on review.' };
   });
+  const byField = new Map(typed.map((line) => [line.field, line]));
+  const known = new Set(reports.map(({ field }) => field));
   return [
-    ...kept,
-    ...[...typed].map(([field, value]): LineReport => ({
-      ...startReport(field, value ?? null),
-      because: 'Typed on review.',
-    })),
+    ...reports.map((line) => byField.get(line.field) ?? line),
+    ...typed.filter(({ field }) => !known.has(field)),
   ];
 }
 

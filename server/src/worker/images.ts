@@ -1,6 +1,16 @@
 import { refKey, type FieldEdit, type JsonObject, type RecordImage, type RecordRef } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
-import type { FlyingWrite, KnownImage } from '../worker/derive';
+
+/** The image of a record, with the record that it is of. */
+export interface KnownImage extends RecordImage {
+  readonly ref: RecordRef;
+}
+
+/** A write of ours that was sent, and whose result is not known yet. */
+export interface FlyingWrite {
+  readonly edits: readonly FieldEdit[];
+  readonly before: JsonObject;
+}
 
 /** The images of records, locked in one order everywhere, so that two transactions never wait for each other. */
 export async function readImages(
@@ -18,10 +28,9 @@ export async function readImages(
   );
 }
 
-/** Keeps images that were made anew. */
-export async function keepImages(runner: Runner, images: ReadonlyMap<string, KnownImage>): Promise<void> {
-  if (images.size === 0) return;
-  const all = [...images.values()];
+/** Keeps images that were made anew, one of a record. */
+export async function keepImages(runner: Runner, all: readonly KnownImage[]): Promise<void> {
+  if (all.length === 0) return;
   await runner.query(
     `INSERT INTO images (system, record_type, record_id, record, echoes)
      SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::jsonb[], $5::jsonb[]) AS image (system, type, id, record, echoes)
@@ -36,7 +45,11 @@ export async function keepImages(runner: Runner, images: ReadonlyMap<string, Kno
   );
 }
 
-/** Writes of ours whose results are not known yet. */
+/**
+ * Writes of ours whose results are not known yet. An event of such a record may be that of the write, and could not be told from
+ * somebody else's change. A record that is being created has no id yet, so that it may be any of its type. What a killed worker
+ * left on its way counts for half a minute.
+ */
 export interface OnTheirWay {
   /** By record. */
   readonly edits: ReadonlyMap<string, FlyingWrite>;
