@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import pg from 'pg';
 import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
-import { askSystem, international, quiet } from './systems';
+import { askSystem, companyWithParty, international, quiet } from './systems';
 import type { Figure } from './timing';
 
 const children = 10_000;
@@ -70,16 +70,7 @@ export async function benchManyChildren(): Promise<readonly Figure[]> {
 }
 
 async function prepare(stack: Stack, desk: pg.Client): Promise<{ company: string; party: string }> {
-  const { id: company } = await askSystem<{ id: string }>(stack, 'customer-book', 'POST', '/api/companies', {
-    name: 'Gullpoint Slate',
-    status: 'active',
-    phone: '01632 960 001',
-    address: { town: 'Gullpoint', country: 'GB' },
-  });
-  const { id: party } = await askSystem<{ id: string }>(stack, 'freight-desk', 'POST', '/v2/parties', {
-    name: 'Gullpoint Slate',
-    customerNumber: company,
-  });
+  const { company, party } = await companyWithParty(stack);
   // Put in at once: ten thousand creations would be another measurement.
   await desk.query(
     `INSERT INTO records (type, id, version, doc, updated_at)

@@ -1,6 +1,6 @@
 import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
-import { askSystem, international, quiet } from './systems';
+import { askSystem, companyWithParty, international, quiet } from './systems';
 import type { Figure } from './timing';
 
 const bookings = 100;
@@ -44,16 +44,7 @@ export async function benchPropagation(): Promise<readonly Figure[]> {
 }
 
 async function prepare(stack: Stack): Promise<{ company: string; party: string }> {
-  const { id: company } = await askSystem<{ id: string }>(stack, 'customer-book', 'POST', '/api/companies', {
-    name: 'Gullpoint Slate',
-    status: 'active',
-    phone: '01632 960 001',
-    address: { town: 'Gullpoint', country: 'GB' },
-  });
-  const { id: party } = await askSystem<{ id: string }>(stack, 'freight-desk', 'POST', '/v2/parties', {
-    name: 'Gullpoint Slate',
-    customerNumber: company,
-  });
+  const { company, party } = await companyWithParty(stack);
   for (let at = 0; at < bookings; at++) {
     await askSystem(stack, 'freight-desk', 'POST', '/v2/bookings', {
       partyId: party,

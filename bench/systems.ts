@@ -37,3 +37,18 @@ export async function quiet(stack: Stack): Promise<void> {
   }
   await client.end();
 }
+
+/** A new company, and its party at the desk. */
+export async function companyWithParty(stack: Stack): Promise<{ company: string; party: string }> {
+  const { id: company } = await askSystem<{ id: string }>(stack, 'customer-book', 'POST', '/api/companies', {
+    name: 'Gullpoint Slate',
+    status: 'active',
+    phone: '01632 960 001',
+    address: { town: 'Gullpoint', country: 'GB' },
+  });
+  const { id: party } = await askSystem<{ id: string }>(stack, 'freight-desk', 'POST', '/v2/parties', {
+    name: 'Gullpoint Slate',
+    customerNumber: company,
+  });
+  return { company, party };
+}

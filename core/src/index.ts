@@ -58,7 +58,7 @@ export {
   type RunResult as EngineResult,
   type RunSetup,
 } from './engine/run';
-export { isWatched, turnText } from './engine/select';
+export { isWatched, kindWords, turnText } from './engine/select';
 export {
   conditionTests,
   fromConditions,

@@ -1,4 +1,5 @@
 import { expect, type Page } from '@playwright/test';
+import { authOf, type Application } from '../authOf';
 
 interface StackAddress {
   readonly url: string;
@@ -25,16 +26,9 @@ export async function place(page: Page, name: string): Promise<void> {
   await page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name }).click();
 }
 
-const authOf: Readonly<Record<string, (token: string) => Record<string, string>>> = {
-  'customer-book': (token) => ({ authorization: `Bearer ${token}` }),
-  'freight-desk': (token) => ({ 'x-desk-key': token }),
-  'fleet-log': (token) => ({ 'log-pass': token }),
-  'yard-planner': (token) => ({ authorization: `Key ${token}` }),
-};
-
 /** Asks a system's own API, as another program would. */
 export async function askSystem(
-  system: string,
+  system: Application,
   method: string,
   path: string,
   body: Record<string, unknown>,
@@ -42,20 +36,14 @@ export async function askSystem(
   const { baseUrl, token } = stack().connections[system] ?? { baseUrl: '', token: '' };
   const response = await fetch(baseUrl + path, {
     method,
-    headers: { ...authOf[system]?.(token), 'content-type': 'application/json' },
+    headers: { ...authOf[system](token), 'content-type': 'application/json' },
     body: JSON.stringify(body),
   });
   expect(response.ok).toBe(true);
   return (await response.json()) as Record<string, unknown>;
 }
 
-/** Changes a record through the system's own API, as another program would. */
+/** Changes a company in Customer Book. */
 export async function patchCompany(id: string, changes: Record<string, unknown>): Promise<void> {
-  const { baseUrl, token } = stack().connections['customer-book'] ?? { baseUrl: '', token: '' };
-  const response = await fetch(`${baseUrl}/api/companies/${id}`, {
-    method: 'PATCH',
-    headers: { authorization: `Bearer ${token}`, 'content-type': 'application/merge-patch+json' },
-    body: JSON.stringify(changes),
-  });
-  expect(response.status).toBe(200);
+  await askSystem('customer-book', 'PATCH', `/api/companies/${id}`, changes);
 }

@@ -7,6 +7,7 @@ import { Webhook } from 'standardwebhooks';
 import type { RecordView, RunDetail, RunPage, RunSummary } from '@vast-knot/core';
 import { readConfig } from '../../server/src/config';
 import { startServer, type RunningServer } from '../../server/src/server';
+import { authOf, type Application } from '../authOf';
 import { applications, startStandin, type Standin } from '../../standins/src/index';
 
 const root = resolve(__dirname, '../..');
@@ -74,7 +75,7 @@ export class World {
             { baseUrl: standin.url, token: tokens[key], webhookSecret: secret },
           ]),
         ),
-        inlets: { baseUrl: 'http://127.0.0.1:1', token: 'none', webhookSecret: secret },
+        inlets: { webhookSecret: secret },
       }),
       ENDPOINTS: JSON.stringify({
         'notice-post': {
@@ -153,14 +154,9 @@ export class World {
   }
 
   /** Asks a stand-in's own API, as any other program would. */
-  async ask<T>(
-    system: keyof typeof applications,
-    method: string,
-    path: string,
-    body?: unknown,
-  ): Promise<Answer<T>> {
+  async ask<T>(system: Application, method: string, path: string, body?: unknown): Promise<Answer<T>> {
     const token = this.tokens[system] ?? '';
-    const auth = authOf(system, token);
+    const auth = authOf[system](token);
     const response = await fetch(`${this.standins[system]?.url ?? ''}${path}`, {
       method,
       headers: { ...auth, ...(body !== undefined && { 'content-type': 'application/json' }) },
@@ -252,21 +248,6 @@ export class World {
     const [line] = (await once(child.stdout, 'data')) as [Buffer];
     if (!line.toString().includes('http')) throw new Error(`the worker said ${line.toString()}`);
     return child;
-  }
-}
-
-function authOf(system: keyof typeof applications, token: string): Record<string, string> {
-  switch (system) {
-    case 'customer-book':
-      return { authorization: `Bearer ${token}` };
-    case 'freight-desk':
-      return { 'x-desk-key': token };
-    case 'fleet-log':
-      return { 'log-pass': token };
-    case 'yard-planner':
-      return { authorization: `Key ${token}` };
-    case 'notice-post':
-      return { 'x-post-key': token };
   }
 }
 

@@ -65,7 +65,7 @@ export async function startStack({ name, port, lasting = false, extra = {} }) {
       CONNECTIONS: JSON.stringify({
         ...connections,
         // Forms come signed; there is nothing to be read from.
-        inlets: { baseUrl: url, token: 'none', webhookSecret: `whsec_${secrets.webhook}` },
+        inlets: { webhookSecret: `whsec_${secrets.webhook}` },
       }),
       ENDPOINTS: JSON.stringify({
         'notice-post': {

@@ -16,8 +16,8 @@ export interface Config {
   readonly demoFolder?: string;
   /** JSON: user name to `{ password, role }`; made or changed at the start. */
   readonly users: Readonly<Record<string, { password: string; role: 'administrator' | 'reader' }>>;
-  /** JSON: system key to `{ baseUrl, token, webhookSecret }`, which differ by environment. */
-  readonly connections: Readonly<Record<string, { baseUrl: string; token: string; webhookSecret: string }>>;
+  /** JSON: system key to `{ baseUrl, token, webhookSecret }`, which differ by environment; an inlet has the last alone. */
+  readonly connections: Readonly<Record<string, { baseUrl?: string; token?: string; webhookSecret: string }>>;
   /** JSON: endpoint key to `{ name, url, secret }`; made or changed at the start. */
   readonly endpoints: Readonly<Record<string, { name: string; url: string; secret: string }>>;
   /** `host:port` of private addresses that connectors may still reach. */
@@ -86,10 +86,10 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
     Joi.object().pattern(
       Joi.string(),
       Joi.object({
-        baseUrl: Joi.string().uri().required(),
-        token: Joi.string().required(),
+        baseUrl: Joi.string().uri(),
+        token: Joi.string(),
         webhookSecret: Joi.string().required(),
-      }),
+      }).and('baseUrl', 'token'),
     ),
   ),
   ENDPOINTS: json(

@@ -8,8 +8,8 @@ export type Selection =
   | { readonly fires: true }
   | { readonly fires: false; readonly verdict: 'not this kind' | 'not watched'; readonly because: string };
 
-/** How an event of each kind is told of in a sentence: “The company was updated”. */
-const happened: Readonly<Record<EventKind, string>> = {
+/** The kinds of event as they are said after “when a company …”. */
+export const kindWords: Readonly<Record<EventKind, string>> = {
   created: 'is created',
   updated: 'is updated',
   deleted: 'is deleted',
@@ -32,7 +32,7 @@ const was: Readonly<Record<EventKind, string>> = {
 /** Whether an event of the trigger's record type starts the rule: by its kind, and for updates by what changed. */
 export function select(trigger: Trigger, recordType: RecordType, event: ChangeEvent): Selection {
   if (!trigger.kinds.includes(event.kind)) {
-    const because = `The ${lower(recordType.label)} ${was[event.kind]}; the rule starts when it ${orList(trigger.kinds.map((kind) => happened[kind]))}.`;
+    const because = `The ${lower(recordType.label)} ${was[event.kind]}; the rule starts when it ${orList(trigger.kinds.map((kind) => kindWords[kind]))}.`;
     return { fires: false, verdict: 'not this kind', because };
   }
   if (event.kind !== 'updated' || trigger.watched.length === 0) return { fires: true };

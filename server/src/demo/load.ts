@@ -84,13 +84,13 @@ export async function connectSystems(
 ): Promise<void> {
   for (const [key, { baseUrl, token, webhookSecret }] of Object.entries(connections)) {
     const { rowCount } = await pool.query(
-      `UPDATE systems SET connection =
-         CASE WHEN connection ? 'baseUrl' THEN jsonb_set(connection, '{baseUrl}', to_jsonb($2::text)) ELSE connection END
-       WHERE key = $1`,
-      [key, baseUrl],
+      `UPDATE systems SET connection = CASE WHEN $2::text IS NULL THEN connection
+         ELSE jsonb_set(connection, '{baseUrl}', to_jsonb($2::text)) END WHERE key = $1`,
+      [key, baseUrl ?? null],
     );
     if (rowCount === 0) continue;
     for (const [name, value] of Object.entries({ token, webhook: webhookSecret })) {
+      if (value === undefined) continue;
       await pool.query(
         `INSERT INTO secrets VALUES ($1, $2, $3) ON CONFLICT (system, name) DO UPDATE SET sealed = EXCLUDED.sealed`,
         [key, name, seal.seal(value)],

@@ -1,10 +1,11 @@
 import { Button, Menu } from '@mantine/core';
 import { memo } from 'react';
 import { targetName, type Action, type RuleBody, type SystemView } from '@vast-knot/core';
+import { useEndpoints } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
 import { useSheetTools } from './SheetContext';
 
-type Make = (body: RuleBody, systems: readonly SystemView[]) => Action | undefined;
+type Make = (body: RuleBody, systems: readonly SystemView[], endpoint: string) => Action | undefined;
 
 /** What can be added, in the order of how often it is wanted. */
 const kinds: readonly { readonly words: string; readonly make: Make }[] = [
@@ -13,7 +14,12 @@ const kinds: readonly { readonly words: string; readonly make: Make }[] = [
   { words: 'Copy a record', make: copyOfTrigger },
   {
     words: 'Send a message',
-    make: () => ({ kind: 'send', endpoint: 'notice-post', type: 'example.changed', parts: [] }),
+    make: (body, _systems, endpoint) => ({
+      kind: 'send',
+      endpoint,
+      type: `${body.trigger.recordType}.changed`,
+      parts: [],
+    }),
   },
   {
     words: 'Put the fields of a record in order',
@@ -27,6 +33,8 @@ const kinds: readonly { readonly words: string; readonly make: Make }[] = [
 export const AddAction = memo(function AddAction() {
   const { edit, systems } = useSheetTools();
   const mayChange = useMayChange();
+  // Until one is chosen; the sheet says that there is no such endpoint.
+  const endpoint = useEndpoints().data?.[0]?.key ?? 'none';
   if (!mayChange) return null;
   return (
     <div className="ledger-tools">
@@ -40,7 +48,7 @@ export const AddAction = memo(function AddAction() {
               key={words}
               onClick={() =>
                 edit((body) => {
-                  const action = make(body, systems);
+                  const action = make(body, systems, endpoint);
                   return action ? { ...body, actions: [...body.actions, action] } : body;
                 })
               }

@@ -3,6 +3,7 @@ import { Checkbox, MultiSelect, Select } from '@mantine/core';
 import {
   eventKinds,
   fieldAt,
+  kindWords,
   leafFields,
   type EventKind,
   type Finding,
@@ -20,17 +21,6 @@ import { Wait } from './when/Wait';
 
 /** What may be taken away from a trigger again. */
 export type Narrowing = 'turns' | 'wait';
-
-/** The kinds as they are said after “when a company …”. */
-const kindWords: Readonly<Record<EventKind, string>> = {
-  created: 'is created',
-  updated: 'is updated',
-  deleted: 'is deleted',
-  requested: 'is chosen by a person',
-  scheduled: 'is due by the clock',
-  'file row': 'comes as a row of a file',
-  'form answer': 'comes as a form answer',
-};
 
 interface WhenProps {
   /** Those about the trigger. */
