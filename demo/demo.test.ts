@@ -58,6 +58,11 @@ test.each<[sample: string, drafts: boolean, writes: Record<string, string[]>]>([
   ['Booking without a zone gets another port', false, { BK70003: ['tariffZone'] }],
   ['Smokehouse: renamed, moved, gets credit', true, { 401001: party }],
   ['Chilled load is weighed and labelled', false, { BK70003: ['handlingCodes', 'rateBand'] }],
+  // The write to the vessel is a save of it, and on save it is tidied.
+  ['Inspection turns poor', false, { 'V-13': ['Status Code', 'Old Call Sign', 'Hold Remark'] }],
+  ['Voyage is finished', false, { 'V-11': ['Log Code', 'Old Radio', 'Old Call Sign', 'Last Voyage No'] }],
+  ['Enquiry of a domain the desk knows', false, {}],
+  ['Prospect becomes active', false, {}],
   // A label without a row stops its line only; the other line finds no weight and keeps what is there.
   ['Keep dry has no code yet', false, { BK70003: ['rateBand'] }],
 ])('the sample “%s” gives what its note says', async (name, drafts, writes) => {

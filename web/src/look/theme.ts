@@ -55,6 +55,9 @@ export const theme = createTheme({
   components: {
     Button: { defaultProps: { size: 'xs' } },
     TextInput: { defaultProps: { size: 'xs' } },
+    NumberInput: { defaultProps: { size: 'xs' } },
+    Checkbox: { defaultProps: { size: 'xs' } },
+    Autocomplete: { defaultProps: { size: 'xs', comboboxProps: { shadow: 'md' } } },
     Textarea: { defaultProps: { size: 'xs' } },
     Select: { defaultProps: { size: 'xs', allowDeselect: false, comboboxProps: { shadow: 'md' } } },
     MultiSelect: { defaultProps: { size: 'xs', comboboxProps: { shadow: 'md' } } },
