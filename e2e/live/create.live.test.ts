@@ -89,8 +89,8 @@ test('a record is created, the next action writes its id, and its event is known
       ['contact', contact?.['id'], true, 'written'],
       ['party', '401020', undefined, 'written'],
     ]);
-    const echo = await world.settled(String(contact?.['id']));
-    expect([echo.kind, echo.result]).toEqual(['created', 'own write']);
+    const echo = await world.ownWrite(String(contact?.['id']));
+    expect([echo.kind, echo.writes]).toEqual(['created', 0]);
   });
 });
 

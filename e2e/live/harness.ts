@@ -229,11 +229,20 @@ export class World {
     return (await this.api<RecordView>('GET', `/records/${system}/${type}/${id}`)).body;
   }
 
-  /** The newest run of a record, once it is settled. */
+  /** The newest run of a record, once it is settled; a write of ours that came back is none. */
   async settled(recordId: string, after = '0'): Promise<RunSummary> {
+    return this.newest(recordId, ({ id, result }) => BigInt(id) > BigInt(after) && result !== 'own write');
+  }
+
+  /** The newest write of ours to a record that came back as an event. */
+  async ownWrite(recordId: string): Promise<RunSummary> {
+    return this.newest(recordId, ({ result }) => result === 'own write');
+  }
+
+  private newest(recordId: string, fits: (run: RunSummary) => boolean): Promise<RunSummary> {
     return until(`run of ${recordId}`, async () =>
       (await this.runs(`search=${recordId}`)).find(
-        ({ id, ref, state }) => BigInt(id) > BigInt(after) && ref?.id === recordId && state !== 'waiting',
+        (run) => run.ref?.id === recordId && run.state !== 'waiting' && fits(run),
       ),
     );
   }

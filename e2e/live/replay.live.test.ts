@@ -24,6 +24,12 @@ beforeAll(async () => {
 });
 afterAll(() => world.stop());
 
+let published: Rule[] = [];
+afterEach(async () => {
+  for (const { id } of published) await world.api('DELETE', `/rules/${id}/published`);
+  published = [];
+});
+
 /** Rules over parties of every kind of action, drawn at random; what they write fits its fields. */
 const text = fc.constantFrom('UPPER(LEFT(name, 8))', '"seen"', 'town', 'LEFT(deskNote & name, 9)', '""');
 const line = (field: string) => text.map((formula) => ({ field, formula, policy: 'always' as const }));
@@ -82,7 +88,6 @@ const worlds = fc.sample(rules, { numRuns: 8, seed: 20_261_125 });
 test.each(worlds.map((drawn, at) => [at, drawn] as const))(
   'live and replay give the same records, for generated rules %#',
   async (at, drawn) => {
-    const published: Rule[] = [];
     for (const [number, part] of drawn.entries()) published.push(await publish(at, number, part));
     const party = `4010${String(40 + at)}`;
     await world.ask('freight-desk', 'PATCH', `/v2/parties/${party}`, { deskNote: `note ${at}` });
@@ -110,7 +115,6 @@ test.each(worlds.map((drawn, at) => [at, drawn] as const))(
         expect(readPath(record, path) ?? null).toEqual(after === '' ? '' : (after ?? null));
       }
     }
-    for (const { id } of published) await world.api('DELETE', `/rules/${id}/published`);
   },
 );
 
