@@ -7,12 +7,13 @@ import type { Figure } from './timing';
 
 const children = 10_000;
 const bulk = 100;
-const rounds = 2;
+const rounds = 3;
 const singles = 120;
 
 /**
  * A company with 10,000 open bookings gets another phone number: through the product, and by a script with the same bulk
- * calls. Meanwhile another company changes again and again, and waits for nobody. Then single changes, with nothing else to do.
+ * calls. In a round of its own another company changes again and again meanwhile, and waits for nobody. Before all that, single
+ * changes, with nothing else to do.
  */
 export async function benchManyChildren(): Promise<readonly Figure[]> {
   removeData('bench');
@@ -23,18 +24,23 @@ export async function benchManyChildren(): Promise<readonly Figure[]> {
     const idle = await oneByOne(stack, desk);
     const { company, party } = await prepare(stack, desk);
     const memory = watchMemory(stack);
-    const waits: number[] = [];
+    // The first changes of the bookings by somebody else set other rules going; none of that belongs to what is measured.
+    await byScript(stack, company, party, '01632 960 300');
+    await quiet(stack);
     let script = Infinity;
     let product = Infinity;
     // The works take turns, and the best round of each counts: what else the machine does meets both.
     for (let round = 0; round < rounds; round++) {
-      script = Math.min(script, await byScript(stack, company, party, `01632 960 30${round}`));
+      script = Math.min(script, await byScript(stack, company, party, `01632 960 32${round}`));
       await quiet(stack);
-      const others = watchOthers(stack, desk);
       product = Math.min(product, await throughProduct(stack, desk, company, party, `01632 960 31${round}`));
-      waits.push(...(await others.stop()));
       await quiet(stack);
     }
+    // Another round for those who must not wait: asking again and again whether they do takes time of its own.
+    const others = watchOthers(stack, desk);
+    await throughProduct(stack, desk, company, party, '01632 960 319');
+    const waits = await others.stop();
+    await quiet(stack);
     const { before, most } = memory.stop();
     return [
       {
@@ -91,22 +97,33 @@ async function throughProduct(
 ): Promise<number> {
   const start = performance.now();
   await askSystem(stack, 'customer-book', 'PATCH', `/api/companies/${company}`, { phone });
+  // The bookings are counted only once the last one has the number: counting ten thousand takes time of its own.
   for (;;) {
-    const { rows } = await desk.query<{ open: number }>(
-      `SELECT count(*)::integer AS open FROM records
-       WHERE type = 'booking' AND doc->>'partyId' = $1 AND doc->>'contactPhone' IS DISTINCT FROM $2`,
-      [party, international(phone)],
+    const { rows } = await desk.query<{ done: boolean }>(
+      `SELECT doc->>'contactPhone' = $1 AS done FROM records WHERE type = 'booking' AND id = $2`,
+      [international(phone), `BM${10_000 + children}`],
     );
-    if (rows[0]?.open === 0) return performance.now() - start;
-    // Counting costs as well; what is looked at rarely is measured a little too long.
-    await new Promise((done) => setTimeout(done, 250));
+    if (rows[0]?.done && (await open(desk, party, phone)) === 0) return performance.now() - start;
+    await new Promise((done) => setTimeout(done, 20));
   }
 }
 
-/** What a hand-written script does: the pages of the bookings, and then their changes, a hundred at a time. */
+/** How many bookings of a party do not have a phone number yet. */
+async function open(desk: pg.Client, party: string, phone: string): Promise<number | undefined> {
+  const { rows } = await desk.query<{ open: number }>(
+    `SELECT count(*)::integer AS open FROM records
+     WHERE type = 'booking' AND doc->>'partyId' = $1 AND doc->>'contactPhone' IS DISTINCT FROM $2`,
+    [party, international(phone)],
+  );
+  return rows[0]?.open;
+}
+
+/**
+ * What a hand-written script does: the pages of the bookings, and then their changes, a hundred at a time. The company itself
+ * stays, so that the product does not do the same work meanwhile.
+ */
 async function byScript(stack: Stack, company: string, party: string, phone: string): Promise<number> {
   const start = performance.now();
-  await askSystem(stack, 'customer-book', 'PATCH', `/api/companies/${company}`, { phone });
   await askSystem(stack, 'freight-desk', 'GET', `/v2/parties?where=customerNumber:eq:${company}`);
   const found: { readonly id: string; readonly rev: number }[] = [];
   let token = '';

@@ -114,9 +114,7 @@ test('a worker that is killed in the middle of creating doubles nothing', async 
   const first = await world.worker();
   await world.changeCompany('C-1022', { main_contact: 'Oona Sclater' });
   await until('the record to be on its way', async () => {
-    const { rows } = await world.database.query(
-      `SELECT 1 FROM writes WHERE state = 'sending' AND planned ? 'creates'`,
-    );
+    const { rows } = await world.database.query('SELECT 1 FROM flights WHERE creates');
     return rows.length > 0;
   });
   first.kill('SIGKILL');

@@ -71,10 +71,7 @@ test('a booking that is changed in between is read again and computed anew, and 
     await dial({ latencyMs: 250 });
     await world.changeCompany('C-1013', { phone: '01632 960 555' });
     await until('the write on its way', async () => {
-      const { rowCount } = await world.database.query(
-        `SELECT 1 FROM writes WHERE state = 'sending' AND record_id = $1`,
-        [id],
-      );
+      const { rowCount } = await world.database.query('SELECT 1 FROM flights WHERE record_id = $1', [id]);
       return rowCount === 1;
     });
     // Somebody saves the booking while our write travels.
@@ -103,7 +100,7 @@ test('a worker killed in the middle of its writes loses nothing and writes nothi
   const victim = await world.worker();
   await world.changeCompany(company, { phone: '01632 960 666' });
   await until('writes on their way', async () => {
-    const { rowCount } = await world.database.query(`SELECT 1 FROM writes WHERE state = 'sending'`);
+    const { rowCount } = await world.database.query('SELECT 1 FROM flights');
     return rowCount !== null && rowCount > 0;
   });
   // The request is out: the stand-in will carry it through, and nobody notes the answer.
@@ -116,9 +113,9 @@ test('a worker killed in the middle of its writes loses nothing and writes nothi
   });
   await dial(calm);
   const { rows } = await world.database.query<{ state: string }>(
-    'SELECT DISTINCT state FROM writes WHERE written_at IS NULL',
+    'SELECT DISTINCT state FROM writes JOIN flights USING (run_id, plan, seq)',
   );
-  expect(rows.map(({ state }) => state)).toContain('sending');
+  expect(rows).toEqual([{ state: 'planned' }]);
 
   await withWorker(async () => {
     const run = await world.settled(company);
@@ -142,4 +139,46 @@ test('a run that was given up can be tried again by hand', async () => {
     expect((await world.api('POST', `/runs/${run.id}/retry`)).status).toBe(202);
     expect(await world.settled('C-1017')).toMatchObject({ result: 'wrote' });
   });
+});
+
+test('a long run that is stopped ends after the writes on their way, and is taken up again for the rest', async () => {
+  const party = '401024';
+  const many = 700;
+  await world.desk.query(
+    `INSERT INTO records (type, id, version, doc, updated_at)
+     SELECT 'booking', 'BS' || n, 1, jsonb_build_object('partyId', $1::text, 'title', 'Slate ' || n, 'status', 'open',
+       'destinationPort', 'QSNOR', 'tariffZone', 'N1'), now() FROM generate_series(10001, 10000 + $2::integer) AS n`,
+    [party, many],
+  );
+  const written = async () => {
+    const { rowCount } = await world.desk.query(
+      `SELECT 1 FROM records WHERE type = 'booking' AND id LIKE 'BS%' AND doc->>'contactPhone' = '+441632960888'`,
+    );
+    return rowCount;
+  };
+  await withWorker(async () => {
+    await dial({ latencyMs: 400 });
+    await world.changeCompany('C-1024', { phone: '01632 960 888' });
+    const [run] = await until('the first writes', async () => {
+      const runs = await world.runs('search=C-1024&state=waiting');
+      return runs[0] && (await world.run(runs[0].id)).progress?.written ? runs : undefined;
+    });
+    const id = String(run?.id);
+    expect((await world.api('POST', `/runs/${id}/stop`)).status).toBe(202);
+    await dial(calm);
+    const stopped = await world.settled('C-1024');
+    expect(stopped).toMatchObject({ id, state: 'failed', result: 'partly failed' });
+    const some = await written();
+    expect(some).toBeLessThan(many);
+    expect(stopped.because).toMatch(/^admin stopped it: \d+ records are written, \d+ not\.$/);
+    expect((await world.api('POST', `/runs/${id}/stop`)).status).toBe(409);
+
+    await world.api('POST', `/runs/${id}/retry`);
+    const done = await until('the rest', async () => {
+      const { state, result } = await world.run(id);
+      return state === 'done' && result;
+    });
+    expect(done).toBe('wrote');
+  });
+  expect(await written()).toBe(many);
 });

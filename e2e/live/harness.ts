@@ -113,6 +113,8 @@ export class World {
       body: JSON.stringify({ name, password }),
     });
     this.cookie = response.headers.get('set-cookie')?.split(';')[0] ?? '';
+    // The session is kept by the time the whole answer is here, and not sooner.
+    await response.arrayBuffer();
   }
 
   /** Asks our own API as the person who is signed in. */

@@ -206,6 +206,41 @@ describe('messages', () => {
     expect(body.messages).toHaveLength(1);
   });
 
+  test('messages about one record arrive in their order: a later one waits for the earlier one', async () => {
+    const { items } = (
+      await world.ask<{ items: Doc[] }>('customer-book', 'GET', '/api/companies?filter[status]=dormant')
+    ).body;
+    const company = String(items[0]?.['id']);
+    const messagesOf = async () =>
+      (await world.api<MessagePage>('GET', `/messages?search=${company}`)).body.messages;
+    await world.ask('notice-post', 'PUT', '/dials', { errorRate: 1 });
+    await world.changeCompany(company, { status: 'active' });
+    await until('the first try', async () => (await messagesOf()).some(({ attempts }) => attempts > 0));
+    await world.changeCompany(company, { status: 'dormant' });
+    await world.changeCompany(company, { status: 'active' });
+    const [later, earlier] = await until('the second message', async () => {
+      const messages = await messagesOf();
+      return messages.length === 2 && messages;
+    });
+    expect(later).toMatchObject({
+      attempts: 0,
+      last: 'Waits for an earlier message about the same record.',
+    });
+    await world.ask('notice-post', 'PUT', '/dials', { errorRate: 0 });
+    await world.api('POST', `/messages/${earlier?.id ?? ''}/resend`);
+    await until('both deliveries', async () =>
+      (await messagesOf()).every(({ state }) => state === 'delivered'),
+    );
+    const { body } = await world.ask<{ messages: Doc[] }>(
+      'notice-post',
+      'GET',
+      `/post/messages?about=${company}`,
+    );
+    const arrived = body.messages.map((each) => [each['messageId'], each['receivedAt'] ?? each['id']]);
+    const ordered = [...arrived].sort(([, a], [, b]) => (String(a) < String(b) ? -1 : 1));
+    expect(ordered.map(([id]) => id)).toEqual([earlier?.id, later?.id]);
+  });
+
   test('a reader may look and not send again', async () => {
     await world.signIn('reader');
     const { messages } = (await world.api<MessagePage>('GET', '/messages')).body;

@@ -176,11 +176,14 @@ CREATE TABLE runs (
   met jsonb NOT NULL DEFAULT '[]',
   plans integer NOT NULL DEFAULT 0,
   rules_fired text[] NOT NULL DEFAULT '{}',
+  -- Who asked for no more of its writes to be sent.
+  stopped_by text,
   started_at timestamptz NOT NULL DEFAULT now(),
   finished_at timestamptz
 );
 
--- Planned before it is sent, so that a killed worker loses nothing and sends nothing twice.
+-- Planned before it is sent, so that a killed worker loses nothing and sends nothing twice. Its rows stay narrow and its
+-- indexes without the state, since every row is written twice.
 CREATE TABLE writes (
   run_id bigint NOT NULL REFERENCES runs,
   plan integer NOT NULL,
@@ -188,18 +191,41 @@ CREATE TABLE writes (
   system text NOT NULL,
   record_type text NOT NULL,
   record_id text NOT NULL,
-  planned jsonb NOT NULL,
+  -- What stood for the id of a record that is created, until its system gave it one.
+  planned_id text,
   key uuid NOT NULL,
-  state text NOT NULL CHECK (state IN ('planned', 'sending', 'written', 'failed', 'conflict', 'refused', 'skipped')),
+  state text NOT NULL CHECK (state IN ('planned', 'written', 'failed', 'conflict', 'refused', 'skipped')),
   problem text,
-  sent_at timestamptz,
   written_at timestamptz,
   PRIMARY KEY (run_id, plan, seq),
   -- A record that is created keeps its key from plan to plan, so that it is created once.
   UNIQUE (key, plan)
+) WITH (fillfactor = 60);
+CREATE INDEX writes_of_record ON writes (system, record_type, record_id, run_id);
+
+-- What each write was planned to do: kept once and never changed.
+CREATE TABLE planned_writes (
+  run_id bigint NOT NULL,
+  plan integer NOT NULL,
+  seq integer NOT NULL,
+  planned jsonb NOT NULL,
+  PRIMARY KEY (run_id, plan, seq)
 );
-CREATE INDEX writes_of_record ON writes (system, record_type, record_id, written_at DESC);
-CREATE INDEX writes_in_flight ON writes (system, record_type, record_id) WHERE state = 'sending';
+
+-- Writes that were sent and whose results are not noted yet.
+CREATE TABLE flights (
+  run_id bigint NOT NULL,
+  plan integer NOT NULL,
+  seq integer NOT NULL,
+  system text NOT NULL,
+  record_type text NOT NULL,
+  record_id text NOT NULL,
+  creates boolean NOT NULL,
+  sent_at timestamptz NOT NULL DEFAULT now(),
+  PRIMARY KEY (run_id, plan, seq)
+);
+CREATE INDEX flights_of_record ON flights (system, record_type, record_id) WHERE NOT creates;
+CREATE INDEX flights_creating ON flights (system, record_type) WHERE creates;
 
 -- Messages to outside endpoints, stored with the end of the run that sends them.
 CREATE TABLE messages (
@@ -221,6 +247,7 @@ CREATE TABLE messages (
 );
 CREATE UNIQUE INDEX messages_latest ON messages (seq);
 CREATE INDEX messages_of_run ON messages (run_id);
+CREATE INDEX messages_waiting ON messages (endpoint, system, record_type, record_id, seq) WHERE state = 'waiting';
 
 -- Every try to deliver a message, with what the receiver answered.
 CREATE TABLE message_attempts (

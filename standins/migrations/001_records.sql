@@ -37,6 +37,7 @@ CREATE TABLE outbox (
   answer text
 );
 CREATE INDEX outbox_waiting ON outbox (seq) WHERE state = 'waiting';
+CREATE INDEX outbox_held_back ON outbox (subscription_id, record_key) WHERE state = 'waiting' AND attempts > 0;
 
 CREATE TABLE dials (
   one boolean PRIMARY KEY DEFAULT true CHECK (one),

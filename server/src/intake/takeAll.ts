@@ -72,24 +72,13 @@ async function insertAll(
   if (events.length === 0) return new Map();
   const { rows } = await client.query<{ id: string; source: string; event_id: string }>(
     `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, event, state, because)
-     SELECT system, source, event_id, type, record, kind, event,
-       CASE WHEN own THEN 'done' ELSE 'waiting' END, CASE WHEN own THEN $9 END
-     FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[], $6::text[], $7::jsonb[], $8::boolean[])
-       WITH ORDINALITY AS came (system, source, event_id, type, record, kind, event, own, at)
+     SELECT event->'ref'->>'system', event->>'source', event->>'id', event->'ref'->>'recordType', event->'ref'->>'id',
+       event->>'kind', event, CASE WHEN own THEN 'done' ELSE 'waiting' END, CASE WHEN own THEN $2 END
+     FROM json_to_recordset($1::json) AS came (at integer, event jsonb, own boolean)
      ORDER BY at
      ON CONFLICT (source, event_id) WHERE state IN ('waiting', 'done', 'failed') DO NOTHING
      RETURNING id, source, event_id`,
-    [
-      events.map(({ ref }) => ref.system),
-      events.map(({ source }) => source),
-      events.map(({ id }) => id),
-      events.map(({ ref }) => ref.recordType),
-      events.map(({ ref }) => ref.id),
-      events.map(({ kind }) => kind),
-      events.map((event) => JSON.stringify(event)),
-      events.map(isOwn),
-      ownWriteBecause,
-    ],
+    [JSON.stringify(events.map((event, at) => ({ at, event, own: isOwn(event) }))), ownWriteBecause],
   );
   const given = new Map(rows.map(({ id, source, event_id: event }) => [`${source} ${event}`, id]));
   return new Map(
@@ -178,12 +167,10 @@ async function keepRuns(
   await client.query(
     `INSERT INTO runs (id, state, event, result, because, finished_at)
      SELECT id, CASE WHEN own THEN 'done' ELSE 'running' END, event, CASE WHEN own THEN 'own write' END,
-       CASE WHEN own THEN $4 ELSE '' END, CASE WHEN own THEN now() END
-     FROM unnest($1::bigint[], $2::jsonb[], $3::boolean[]) AS begun (id, event, own)`,
+       CASE WHEN own THEN $2 ELSE '' END, CASE WHEN own THEN now() END
+     FROM json_to_recordset($1::json) AS begun (id bigint, event jsonb, own boolean)`,
     [
-      begun.map(({ id }) => id),
-      begun.map((each) => (each.own ? null : JSON.stringify(each.derived))),
-      begun.map(({ own }) => own),
+      JSON.stringify(begun.map(({ id, own, derived: event }) => ({ id, own, ...(!own && { event }) }))),
       ownWriteBecause,
     ],
   );

@@ -4,7 +4,7 @@ import { refusedUrl } from '../connector/outbound';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Endpoint, Registry } from '../registry/registry';
-import { queueMessages, readMessage } from './repository';
+import { nextInOrder, queueMessages, readMessage } from './repository';
 
 export interface Delivery {
   readonly pool: Pool;
@@ -28,6 +28,8 @@ interface Answer {
 export async function deliverMessage(id: string, { pool, registry, ...outbound }: Delivery): Promise<void> {
   const message = await readMessage(pool, id);
   if (message?.state !== 'waiting') return;
+  // Its turn comes when the earlier one is done with.
+  if ((await inTransaction(pool, (client) => nextInOrder(client, message))) !== id) return;
   const endpoint = registry.endpoints.get(message.endpoint);
   const answer = endpoint
     ? await post(endpoint, id, JSON.stringify(message.body), outbound)
@@ -48,7 +50,9 @@ export async function deliverMessage(id: string, { pool, registry, ...outbound }
       attempt,
       next,
     ]);
-    if (state === 'waiting') await queueMessages(client, [id], next);
+    const following = await nextInOrder(client, message);
+    if (following !== undefined)
+      await queueMessages(client, [following], following === id ? next : new Date());
     await tell(client, { kind: 'message', id, state });
   });
 }

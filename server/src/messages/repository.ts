@@ -1,6 +1,9 @@
 import { v5 as uuidFrom } from 'uuid';
-import type { Json, JsonObject, MessageState, PlannedMessage } from '@vast-knot/core';
-import type { Runner } from '../db/pool';
+import type { Json, JsonObject, MessageState, PlannedMessage, RecordRef } from '@vast-knot/core';
+import type { Client, Runner } from '../db/pool';
+
+/** Of the two-part locks of PostgreSQL, those of messages. */
+const messageLock = 4602;
 
 /** Namespace of message ids: any fixed UUID does. */
 const namespace = 'e5f1fe1e-53c9-4a7e-9f0b-6b7b0a7d5d11';
@@ -56,6 +59,26 @@ export async function storeMessages(
   );
 }
 
+/**
+ * Messages about one record reach one endpoint in the order in which they were sent: the oldest that still waits goes, and
+ * the next one after it. Whoever looks holds the others off until the end of the transaction.
+ */
+export async function nextInOrder(
+  client: Client,
+  { endpoint, ref }: Pick<WaitingMessage, 'endpoint' | 'ref'>,
+): Promise<string | undefined> {
+  await client.query('SELECT pg_advisory_xact_lock($1, hashtext($2))', [
+    messageLock,
+    [endpoint, ref.system, ref.recordType, ref.id].join(' '),
+  ]);
+  const { rows } = await client.query<{ id: string }>(
+    `SELECT id FROM messages WHERE state = 'waiting'
+       AND (endpoint, system, record_type, record_id) = ($1, $2, $3, $4) ORDER BY seq LIMIT 1`,
+    [endpoint, ref.system, ref.recordType, ref.id],
+  );
+  return rows[0]?.id;
+}
+
 /** Asks for messages to be delivered; there is one job for each at most. */
 export async function queueMessages(runner: Runner, ids: readonly string[], at: Date): Promise<void> {
   await runner.query(
@@ -70,6 +93,7 @@ export interface WaitingMessage {
   readonly id: string;
   readonly runId: string;
   readonly endpoint: string;
+  readonly ref: RecordRef;
   readonly body: JsonObject;
   readonly attempts: number;
   readonly state: MessageState;
@@ -77,7 +101,9 @@ export interface WaitingMessage {
 
 export async function readMessage(runner: Runner, id: string): Promise<WaitingMessage | undefined> {
   const { rows } = await runner.query<WaitingMessage>(
-    'SELECT id, run_id AS "runId", endpoint, body, attempts, state FROM messages WHERE id = $1',
+    `SELECT id, run_id AS "runId", endpoint, body, attempts, state,
+       json_build_object('system', system, 'recordType', record_type, 'id', record_id) AS ref
+     FROM messages WHERE id = $1`,
     [id],
   );
   return rows[0];

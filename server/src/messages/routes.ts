@@ -18,7 +18,13 @@ const listQuery = Joi.object<{ state?: string; run?: string; search?: string; be
 const summary = `id, run_id AS "runId", rule, endpoint, type, state, attempts, created_at AS "createdAt",
   json_build_object('system', system, 'recordType', record_type, 'id', record_id) AS ref,
   CASE WHEN state = 'waiting' THEN next_at END AS "nextAt",
-  (SELECT coalesce(problem, answer) FROM message_attempts WHERE message_id = id ORDER BY attempt DESC LIMIT 1) AS last`;
+  CASE WHEN state = 'waiting' AND EXISTS (
+      SELECT 1 FROM messages AS earlier
+      WHERE earlier.state = 'waiting' AND earlier.seq < messages.seq AND earlier.endpoint = messages.endpoint
+        AND (earlier.system, earlier.record_type, earlier.record_id) = (messages.system, messages.record_type, messages.record_id))
+    THEN 'Waits for an earlier message about the same record.'
+    ELSE (SELECT coalesce(problem, answer) FROM message_attempts WHERE message_id = id ORDER BY attempt DESC LIMIT 1)
+  END AS last`;
 
 /** Messages that rules sent: the delivery log, and resending by hand. */
 export function messageRoutes(pool: Pool): Router {

@@ -19,9 +19,12 @@ export async function fieldWrites(pool: Pool, ref: RecordRef): Promise<readonly 
     planned: PlannedWrite;
     report: Report | null;
   }>(
-    `SELECT run_id AS run, written_at AS at, planned, report FROM writes JOIN runs ON runs.id = run_id
-     WHERE writes.system = $1 AND writes.record_type = $2 AND writes.record_id = $3 AND writes.state = 'written'
-     ORDER BY written_at DESC LIMIT ${lookedThrough}`,
+    `SELECT run_id AS run, written_at AS at, planned, report FROM (
+       SELECT run_id, plan, seq, written_at FROM writes
+       WHERE system = $1 AND record_type = $2 AND record_id = $3 AND state = 'written'
+       ORDER BY run_id DESC LIMIT ${lookedThrough}) AS latest
+     JOIN planned_writes USING (run_id, plan, seq) JOIN runs ON runs.id = run_id
+     ORDER BY written_at DESC`,
     [ref.system, ref.recordType, ref.id],
   );
   const latest = new Map<string, FieldWrite>();

@@ -142,8 +142,8 @@ export function runRoutes(pool: Pool, registry: RegistryCache): Router {
         id,
       ]);
       await client.query(
-        `UPDATE runs SET state = 'waiting', result = NULL, report = CASE WHEN EXISTS (
-           SELECT 1 FROM writes WHERE run_id = $1 AND writes.state IN ('planned', 'sending', 'failed')) THEN report END
+        `UPDATE runs SET state = 'waiting', result = NULL, stopped_by = NULL, report = CASE WHEN EXISTS (
+           SELECT 1 FROM writes WHERE run_id = $1 AND writes.state IN ('planned', 'failed')) THEN report END
          WHERE id = $1`,
         [id],
       );
@@ -154,6 +154,25 @@ export function runRoutes(pool: Pool, registry: RegistryCache): Router {
       );
       await tell(client, { kind: 'run', id, state: 'waiting', result: null });
     });
+    response.status(202).json({});
+  });
+
+  router.post('/:id/stop', async (request, response) => {
+    const { id } = request.params;
+    const { rows } = await pool.query<{ system: string; recordType: string; recordId: string }>(
+      `WITH open AS (
+         UPDATE inbox SET next_at = now() WHERE id = $1 AND state = 'waiting' RETURNING id, system, record_type, record_id
+       )
+       UPDATE runs SET stopped_by = $2 FROM open WHERE runs.id = open.id
+       RETURNING system, record_type AS "recordType", record_id AS "recordId"`,
+      [id, request.session.user?.name ?? ''],
+    );
+    const [row] = rows;
+    if (!row)
+      throw new HttpProblem(409, 'Nothing to stop', 'Only a run that is at work or waits can be stopped.');
+    const { system, recordType, recordId } = row;
+    // One that waits for its next try ends at once; one at work ends after the writes that are on their way.
+    await queueRecord(pool, { system, recordType, id: recordId }, new Date());
     response.status(202).json({});
   });
   return router;
@@ -179,7 +198,10 @@ async function readOutcome(pool: Pool, runId: string): Promise<readonly WriteVie
     state: WriteState;
     problem: string | null;
   }>(
-    `SELECT planned, record_id AS "recordId", plan, state, problem FROM writes AS latest
+    `SELECT planned, record_id AS "recordId", plan, problem,
+       CASE WHEN EXISTS (SELECT 1 FROM flights WHERE (run_id, plan, seq) = (latest.run_id, latest.plan, latest.seq))
+         THEN 'sending' ELSE state END AS state
+     FROM writes AS latest JOIN planned_writes USING (run_id, plan, seq)
      WHERE run_id = $1 AND NOT EXISTS (
        SELECT 1 FROM writes AS later
        WHERE later.run_id = $1 AND later.plan > latest.plan AND later.system = latest.system

@@ -16,7 +16,15 @@ import type { Registry } from '../registry/registry';
 import { keepWaiting } from '../waits/waits';
 import { ConnectedWorkspace } from './connectedWorkspace';
 import { deriveAndKeep } from './derive';
-import { countWrites, createdRefs, storePlan, waitingWrites, type WaitingWrite } from './plan';
+import {
+  countWrites,
+  createdRefs,
+  giveUpOpen,
+  stoppedBy,
+  storePlan,
+  waitingWrites,
+  type WaitingWrite,
+} from './plan';
 import { settle } from './settle';
 
 export interface WaitingEvent {
@@ -32,6 +40,8 @@ export type Handled =
       readonly because: string;
       /** What is sent once the run has ended. */
       readonly messages?: readonly PlannedMessage[];
+      /** Somebody stopped it; it can be taken up again. */
+      readonly stopped?: true;
     }
   | { readonly done: false; readonly because: string; readonly soon: boolean };
 
@@ -145,11 +155,7 @@ async function keepPlan(
        WHERE id = $1`,
       [id, JSON.stringify(kept), JSON.stringify(met.slice(0, metKept)), plan, fired],
     );
-    // What an earlier plan left open is computed anew by this one.
-    await client.query(
-      `UPDATE writes SET state = 'skipped' WHERE run_id = $1 AND state IN ('planned', 'sending', 'failed', 'conflict')`,
-      [id],
-    );
+    await giveUpOpen(client, id, null);
     // A plan that is computed anew waits for what was waited for already.
     if (plan === 1) await keepWaiting(client, report.waiting);
     return storePlan(client, id, plan, report.writes);
@@ -157,6 +163,8 @@ async function keepPlan(
 }
 
 async function conclude(pool: Pool, id: string, report: Report): Promise<Handled> {
+  const stopper = await stoppedBy(pool, id);
+  if (stopper !== null) return stop(pool, id, stopper);
   const counts = await countWrites(pool, id);
   if (counts.conflict > 0) {
     const because = `${plural(counts.conflict, 'record was', 'records were')} changed in between; read again and computed anew.`;
@@ -192,6 +200,14 @@ async function conclude(pool: Pool, id: string, report: Report): Promise<Handled
     return { done: true, result: 'wrote', because: `${parts.join(', ')}.`, messages };
   }
   return { done: true, result: 'nothing', because: whyNothing(report) };
+}
+
+/** Ends a run that somebody stopped; what is not written stays unwritten until it is taken up again. */
+async function stop(pool: Pool, id: string, by: string): Promise<Handled> {
+  await giveUpOpen(pool, id, `Not written, because ${by} stopped the run.`);
+  const { written, skipped } = await countWrites(pool, id);
+  const because = `${by} stopped it: ${plural(written, 'record is', 'records are')} written, ${skipped} not.`;
+  return { done: true, result: written > 0 ? 'partly failed' : 'failed', because, stopped: true };
 }
 
 async function firstRefusal(pool: Pool, id: string, count: number): Promise<string> {

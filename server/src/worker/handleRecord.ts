@@ -58,7 +58,7 @@ async function noteHandled(
 ): Promise<void> {
   const givenUp = !handled.done && attempts + 1 >= most;
   const state = handled.done
-    ? handled.result === 'failed'
+    ? handled.result === 'failed' || handled.stopped
       ? 'failed'
       : 'done'
     : givenUp

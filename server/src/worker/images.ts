@@ -33,14 +33,20 @@ export async function keepImages(runner: Runner, all: readonly KnownImage[]): Pr
   if (all.length === 0) return;
   await runner.query(
     `INSERT INTO images (system, record_type, record_id, record, echoes)
-     SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::jsonb[], $5::jsonb[]) AS image (system, type, id, record, echoes)
+     SELECT * FROM json_to_recordset($1::json) AS image (system text, type text, id text, record jsonb, echoes jsonb)
      ORDER BY system, type, id
      ON CONFLICT (system, record_type, record_id) DO UPDATE
        SET record = EXCLUDED.record, echoes = EXCLUDED.echoes, removed = false`,
     [
-      ...columnsOf(all.map(({ ref }) => ref)),
-      all.map(({ record }) => JSON.stringify(record)),
-      all.map(({ echoes }) => JSON.stringify(echoes)),
+      JSON.stringify(
+        all.map(({ ref, record, echoes }) => ({
+          system: ref.system,
+          type: ref.recordType,
+          id: ref.id,
+          record,
+          echoes,
+        })),
+      ),
     ],
   );
 }
@@ -59,23 +65,31 @@ export interface OnTheirWay {
 
 export async function writesOnTheirWay(runner: Runner, refs: readonly RecordRef[]): Promise<OnTheirWay> {
   const { rows } = await runner.query<
-    RecordRef & { readonly edits: FieldEdit[]; readonly before: JsonObject; readonly creates: boolean }
+    RecordRef & { readonly edits: FieldEdit[] | null; readonly before: JsonObject | null }
   >(
-    `SELECT system, record_type AS "recordType", record_id AS id, planned->'edits' AS edits,
-       planned->'before' AS before, planned ? 'creates' AS creates
-     FROM writes WHERE state = 'sending' AND sent_at > now() - interval '30 seconds'
-       AND ((system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))
-         OR (planned ? 'creates' AND (system, record_type) IN (SELECT * FROM unnest($1::text[], $2::text[]))))`,
+    `SELECT system, record_type AS "recordType", record_id AS id, planned->'edits' AS edits, planned->'before' AS before
+     FROM (
+       SELECT system, record_type, record_id,
+         (SELECT planned FROM planned_writes AS plan
+          WHERE (plan.run_id, plan.plan, plan.seq) = (flights.run_id, flights.plan, flights.seq)) AS planned
+       FROM flights
+       WHERE (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))
+         AND NOT creates AND sent_at > now() - interval '30 seconds'
+       UNION ALL
+       SELECT DISTINCT system, record_type, NULL, NULL::jsonb FROM flights
+       WHERE (system, record_type) IN (SELECT * FROM unnest($1::text[], $2::text[]))
+         AND creates AND sent_at > now() - interval '30 seconds'
+     ) AS flying`,
     columnsOf(refs),
   );
   return {
     edits: new Map(
-      rows
-        .filter(({ creates }) => !creates)
-        .map((row) => [refKey(row), { edits: row.edits, before: row.before }]),
+      rows.flatMap(({ edits, before, ...row }): [string, FlyingWrite][] =>
+        edits && before ? [[refKey(row), { edits, before }]] : [],
+      ),
     ),
     creating: new Set(
-      rows.filter(({ creates }) => creates).map(({ system, recordType }) => `${system}/${recordType}`),
+      rows.filter(({ edits }) => !edits).map(({ system, recordType }) => `${system}/${recordType}`),
     ),
   };
 }

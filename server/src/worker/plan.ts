@@ -8,11 +8,17 @@ export interface WaitingWrite {
   readonly seq: number;
   readonly planned: PlannedWrite;
   readonly key: string;
-  readonly state: WriteState;
+  readonly state: KeptState;
 }
+
+/** The states that are kept with a write; that it is on its way is kept beside it. */
+export type KeptState = Exclude<WriteState, 'sending'>;
 
 /** Namespace of our idempotency keys: any fixed UUID does. */
 const namespace = '5f0c1f57-3c1e-4d0e-9a53-0d5d0d6c7a11';
+
+/** Writes stored with one statement. */
+const storedAtOnce = 1000;
 
 /** Stores the writes of a plan before any is sent. Their keys come from run, plan and record, so that they last. */
 export async function storePlan(
@@ -28,20 +34,31 @@ export async function storePlan(
     const which = creates ? 'create' : plan;
     return uuidFrom(`${runId}/${which}/${ref.system}/${ref.recordType}/${ref.id}`, namespace);
   });
-  await runner.query(
-    `INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, planned, key, state)
-     SELECT $1, $2, seq, planned->'ref'->>'system', planned->'ref'->>'recordType', planned->'ref'->>'id', planned, key, 'planned'
-     FROM unnest($3::integer[], $4::jsonb[], $5::uuid[]) AS plan (seq, planned, key)`,
-    [runId, plan, writes.map((_write, seq) => seq), writes.map((write) => JSON.stringify(write)), keys],
-  );
+  for (let at = 0; at < writes.length; at += storedAtOnce) {
+    const rows = writes
+      .slice(at, at + storedAtOnce)
+      .map((each, offset) => ({ seq: at + offset, key: keys[at + offset], planned: each }));
+    await runner.query(
+      `WITH plan AS MATERIALIZED (
+         SELECT * FROM json_to_recordset($3::json) AS plan (seq integer, key uuid, planned jsonb)
+       ), kept AS (
+         INSERT INTO planned_writes (run_id, plan, seq, planned) SELECT $1, $2, seq, planned FROM plan
+       )
+       INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, planned_id, key, state)
+       SELECT $1, $2, seq, planned->'ref'->>'system', planned->'ref'->>'recordType', planned->'ref'->>'id',
+         CASE WHEN planned ? 'creates' THEN planned->'ref'->>'id' END, key, 'planned'
+       FROM plan`,
+      [runId, plan, JSON.stringify(rows)],
+    );
+  }
   return writes.map((each, seq) => ({ plan, seq, planned: each, key: keys[seq] ?? '', state: 'planned' }));
 }
 
 /** The writes of a run that are not settled: to be sent, or to be sent again. */
 export async function waitingWrites(runner: Runner, runId: string): Promise<WaitingWrite[]> {
   const { rows } = await runner.query<WaitingWrite>(
-    `SELECT plan, seq, planned, key, state FROM writes
-     WHERE run_id = $1 AND state IN ('planned', 'sending', 'failed') ORDER BY plan, seq`,
+    `SELECT plan, seq, planned, key, state FROM writes JOIN planned_writes USING (run_id, plan, seq)
+     WHERE run_id = $1 AND state IN ('planned', 'failed') ORDER BY plan, seq`,
     [runId],
   );
   return rows;
@@ -50,8 +67,8 @@ export async function waitingWrites(runner: Runner, runId: string): Promise<Wait
 /** The ids that systems gave to the records that a run created, by those that stood for them in its plan. */
 export async function createdIds(runner: Runner, runId: string): Promise<Map<string, string>> {
   const { rows } = await runner.query<{ planned: string; id: string }>(
-    `SELECT planned->'ref'->>'id' AS planned, record_id AS id FROM writes
-     WHERE run_id = $1 AND state = 'written' AND planned ? 'creates'`,
+    `SELECT planned_id AS planned, record_id AS id FROM writes
+     WHERE run_id = $1 AND state = 'written' AND planned_id IS NOT NULL`,
     [runId],
   );
   return new Map(rows.map(({ planned, id }) => [planned, id]));
@@ -61,7 +78,7 @@ export async function createdIds(runner: Runner, runId: string): Promise<Map<str
 export async function createdRefs(runner: Runner, runId: string): Promise<Set<string>> {
   const { rows } = await runner.query<RecordRef>(
     `SELECT system, record_type AS "recordType", record_id AS id FROM writes
-     WHERE run_id = $1 AND state = 'written' AND planned ? 'creates'`,
+     WHERE run_id = $1 AND state = 'written' AND planned_id IS NOT NULL`,
     [runId],
   );
   return new Set(rows.map(refKey));
@@ -71,20 +88,34 @@ export interface SettledWrite {
   readonly plan: number;
   readonly seq: number;
   readonly ref: RecordRef;
-  readonly state: WriteState;
+  readonly state: KeptState;
   readonly problem: string | null;
 }
 
+/**
+ * Notes what came of writes; they are no longer on their way. They stand close together in the plan, and the range in which
+ * they stand keeps the database from looking through the whole of it.
+ */
 export async function noteWrites(
   runner: Runner,
   runId: string,
   settled: readonly SettledWrite[],
 ): Promise<void> {
+  const places = [...settled].sort((a, b) => a.plan - b.plan || a.seq - b.seq);
+  const [first, last] = [places.at(0), places.at(-1)];
   await runner.query(
-    `UPDATE writes SET state = settled.state, problem = settled.problem, record_id = settled.id,
+    `WITH settled AS (
+       SELECT * FROM unnest($2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[]) AS settled (plan, seq, state, problem, id)
+     ), landed AS (
+       DELETE FROM flights USING settled WHERE run_id = $1
+         AND (flights.plan, flights.seq) BETWEEN ($7, $8) AND ($9, $10)
+         AND (flights.plan, flights.seq) = (settled.plan, settled.seq)
+     )
+     UPDATE writes SET state = settled.state, problem = settled.problem, record_id = settled.id,
        written_at = CASE WHEN settled.state = 'written' THEN now() END
-     FROM unnest($2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[]) AS settled (plan, seq, state, problem, id)
-     WHERE run_id = $1 AND writes.plan = settled.plan AND writes.seq = settled.seq`,
+     FROM settled WHERE run_id = $1
+       AND (writes.plan, writes.seq) BETWEEN ($7, $8) AND ($9, $10)
+       AND (writes.plan, writes.seq) = (settled.plan, settled.seq)`,
     [
       runId,
       settled.map(({ plan }) => plan),
@@ -92,6 +123,10 @@ export async function noteWrites(
       settled.map(({ state }) => state),
       settled.map(({ problem }) => problem),
       settled.map(({ ref }) => ref.id),
+      first?.plan,
+      first?.seq,
+      last?.plan,
+      last?.seq,
     ],
   );
 }
@@ -103,25 +138,51 @@ export async function noteSending(
   writes: readonly WaitingWrite[],
 ): Promise<void> {
   await runner.query(
-    `UPDATE writes SET state = 'sending', sent_at = now()
-     FROM unnest($2::integer[], $3::integer[]) AS sent (plan, seq)
-     WHERE run_id = $1 AND writes.plan = sent.plan AND writes.seq = sent.seq`,
-    [runId, writes.map(({ plan }) => plan), writes.map(({ seq }) => seq)],
+    `INSERT INTO flights (run_id, plan, seq, system, record_type, record_id, creates)
+     SELECT $1, * FROM unnest($2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[], $7::boolean[])
+     ON CONFLICT (run_id, plan, seq) DO UPDATE SET sent_at = now()`,
+    [
+      runId,
+      writes.map(({ plan }) => plan),
+      writes.map(({ seq }) => seq),
+      writes.map(({ planned }) => planned.ref.system),
+      writes.map(({ planned }) => planned.ref.recordType),
+      writes.map(({ planned }) => planned.ref.id),
+      writes.map(({ planned }) => planned.creates ?? false),
+    ],
   );
+}
+
+/** Gives up what a plan of a run left open: it is computed anew, or the run was stopped. */
+export async function giveUpOpen(runner: Runner, runId: string, because: string | null): Promise<void> {
+  await runner.query(
+    `WITH landed AS (DELETE FROM flights WHERE run_id = $1)
+     UPDATE writes SET state = 'skipped', problem = $2
+     WHERE run_id = $1 AND state IN ('planned', 'failed', 'conflict')`,
+    [runId, because],
+  );
+}
+
+/** Who asked for no more writes of a run to be sent. */
+export async function stoppedBy(runner: Runner, runId: string): Promise<string | null> {
+  const { rows } = await runner.query<{ by: string | null }>(
+    'SELECT stopped_by AS by FROM runs WHERE id = $1',
+    [runId],
+  );
+  return rows[0]?.by ?? null;
 }
 
 /** How many writes of a run stand in each state. A conflict that a later plan has taken up no longer counts. */
 export async function countWrites(
   runner: Runner,
   runId: string,
-): Promise<Readonly<Record<WriteState, number>>> {
-  const { rows } = await runner.query<{ state: WriteState; count: number }>(
+): Promise<Readonly<Record<KeptState, number>>> {
+  const { rows } = await runner.query<{ state: KeptState; count: number }>(
     `SELECT state, count(*)::integer AS count FROM writes WHERE run_id = $1 GROUP BY state`,
     [runId],
   );
-  const counts: Record<WriteState, number> = {
+  const counts: Record<KeptState, number> = {
     planned: 0,
-    sending: 0,
     written: 0,
     failed: 0,
     conflict: 0,

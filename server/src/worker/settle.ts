@@ -7,12 +7,19 @@ import {
   type PlannedWrite,
   type RecordChange,
   type Workspace,
-  type WriteState,
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { rememberWrites } from './derive';
-import { createdIds, noteSending, noteWrites, type SettledWrite, type WaitingWrite } from './plan';
+import {
+  createdIds,
+  noteSending,
+  noteWrites,
+  type KeptState,
+  type SettledWrite,
+  type WaitingWrite,
+  stoppedBy,
+} from './plan';
 
 /** Batches that are sent or noted at the same time. */
 const atOnce = 3;
@@ -22,7 +29,7 @@ const batchSize = 100;
 
 /**
  * Sends the writes of a plan, those that others follow from first, and notes the result of each. A write whose cause was
- * refused is given up; one whose cause is to be tried again waits for it.
+ * refused is given up; one whose cause is to be tried again waits for it. Once somebody stops the run, no further batch is sent.
  */
 export async function settle(
   pool: Pool,
@@ -31,13 +38,16 @@ export async function settle(
   writes: readonly WaitingWrite[],
 ): Promise<void> {
   const given = await createdIds(pool, runId);
-  const unwritten = new Map<string, WriteState>();
+  const unwritten = new Map<string, KeptState>();
+  let stopped = false;
   const awaited = new Set(writes.flatMap(({ planned }) => (planned.creates ? [planned.ref.id] : [])));
   const depths = [...new Set(writes.map(({ planned }) => planned.depth))].sort((a, b) => a - b);
   for (const depth of depths) {
     const here = writes.filter(({ planned }) => planned.depth === depth);
     const sent = here.filter(({ planned }) => !planned.cause || !unwritten.has(refKey(planned.cause)));
     const send = async (planned: readonly WaitingWrite[]): Promise<void> => {
+      stopped ||= (await stoppedBy(pool, runId)) !== null;
+      if (stopped) return;
       const lost = planned.filter((write) => namesLost(write.planned, awaited, given));
       if (lost.length > 0) await giveUp(pool, runId, lost, unwritten);
       const batch = planned.filter((write) => !lost.includes(write));
@@ -55,6 +65,7 @@ export async function settle(
       for (let batch = rest.shift(); batch; batch = rest.shift()) await send(batch);
     };
     await Promise.all(Array.from({ length: atOnce }, lane));
+    if (stopped) return;
     const unsent = here.filter((write) => !sent.includes(write));
     const skipped = unsent.filter(
       ({ planned }) => planned.cause && unwritten.get(refKey(planned.cause)) !== 'failed',
@@ -86,7 +97,7 @@ async function giveUp(
   pool: Pool,
   runId: string,
   lost: readonly WaitingWrite[],
-  unwritten: Map<string, WriteState>,
+  unwritten: Map<string, KeptState>,
 ): Promise<void> {
   const again = [...unwritten.values()].includes('failed');
   const because = 'Not written, because the record that it refers to was not created.';
@@ -198,14 +209,14 @@ async function noteBatch(
   return settled;
 }
 
-function stateOf(code: string | undefined, retry: boolean): WriteState {
+function stateOf(code: string | undefined, retry: boolean): KeptState {
   if (code === 'changed in between') return 'conflict';
   return retry ? 'failed' : 'refused';
 }
 
 function settledAs(
   { plan, seq, planned }: WaitingWrite,
-  state: WriteState,
+  state: KeptState,
   problem: string | null,
 ): SettledWrite {
   return { plan, seq, ref: planned.ref, state, problem };

@@ -20,6 +20,7 @@ const timeoutMs = 10_000;
 /** Delivers the outbox: events of one record in order, different records side by side, failures again and later. */
 export class Outbox {
   private running: Promise<void> | undefined;
+  private readonly delivered: { readonly seq: string; readonly text: string }[] = [];
   private again = false;
   private stopped = false;
   private readonly timer: NodeJS.Timeout;
@@ -63,8 +64,9 @@ export class Outbox {
          FROM outbox JOIN subscriptions ON subscriptions.id = subscription_id
          WHERE state = 'waiting' AND next_at <= now() AND NOT EXISTS (
            SELECT 1 FROM outbox AS earlier
-           WHERE earlier.state = 'waiting' AND earlier.subscription_id = outbox.subscription_id
-             AND earlier.record_key = outbox.record_key AND earlier.seq < outbox.seq AND earlier.next_at > now())
+           WHERE earlier.state = 'waiting' AND earlier.attempts > 0 AND earlier.next_at > now()
+             AND earlier.subscription_id = outbox.subscription_id AND earlier.record_key = outbox.record_key
+             AND earlier.seq < outbox.seq)
          ORDER BY seq LIMIT ${batch}`,
       );
       if (rows.length === 0 || this.stopped) return;
@@ -73,6 +75,7 @@ export class Outbox {
         for (let lane = lanes.shift(); lane; lane = lanes.shift()) await this.deliverLane(lane);
       };
       await Promise.all(Array.from({ length: atOnce }, worker));
+      await this.noteDelivered();
     }
   }
 
@@ -85,10 +88,7 @@ export class Outbox {
   private async deliver({ seq, url, secret, event, attempts }: Waiting): Promise<boolean> {
     const answer = await this.send(url, secret, event);
     if (answer.ok) {
-      await this.pool.query(`UPDATE outbox SET state = 'delivered', answer = $2 WHERE seq = $1`, [
-        seq,
-        answer.text,
-      ]);
+      this.delivered.push({ seq, text: answer.text });
       return true;
     }
     const refused = !answer.retry || attempts + 1 >= mostAttempts;
@@ -99,6 +99,16 @@ export class Outbox {
       [seq, refused ? 'refused' : 'waiting', answer.text, waitMs],
     );
     return refused;
+  }
+
+  /** Noted together after each round; what was delivered before the process ended goes out once more, with the same id. */
+  private async noteDelivered(): Promise<void> {
+    const delivered = this.delivered.splice(0);
+    await this.pool.query(
+      `UPDATE outbox SET state = 'delivered', answer = delivered.answer
+       FROM unnest($1::bigint[], $2::text[]) AS delivered (seq, answer) WHERE outbox.seq = delivered.seq`,
+      [delivered.map(({ seq }) => seq), delivered.map(({ text }) => text)],
+    );
   }
 
   private async send(

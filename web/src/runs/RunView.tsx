@@ -64,7 +64,7 @@ export function RunView({ id }: { readonly id: string }) {
           </span>
         )}
       </p>
-      {data.progress && <RunProgress {...data.progress} />}
+      {data.progress && <RunProgress id={id} {...data.progress} />}
       {data.report && data.outcome.length > 0 && (
         <section aria-label="Outcome">
           <h2>Outcome</h2>

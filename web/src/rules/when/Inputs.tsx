@@ -1,8 +1,8 @@
-import { Button, Checkbox, Select, TextInput } from '@mantine/core';
-import { fieldTypes, type Field, type Trigger } from '@vast-knot/core';
+import { Button, Checkbox, Select, Textarea, TextInput } from '@mantine/core';
+import { fieldTypes, type Field, type FieldOption, type FieldType, type Trigger } from '@vast-knot/core';
 import { Phrase } from '../Phrase';
 
-const askable = fieldTypes.filter((type) => !['reference', 'object', 'multichoice', 'choice'].includes(type));
+const askable = fieldTypes.filter((type) => !['reference', 'object'].includes(type));
 
 /** What the person is asked who runs the rule on a record; formulas read it as `input.…`. */
 export function Inputs({
@@ -41,9 +41,19 @@ export function Inputs({
               value={input.type}
               onChange={(chosen) => {
                 const type = askable.find((each) => each === chosen);
-                if (type) put(at, { type });
+                if (type) change(inputs.map((each, place) => (place === at ? retyped(each, type) : each)));
               }}
             />
+            {hasOptions(input.type) && (
+              <Textarea
+                aria-label="Answers to choose from"
+                description="One to a line: the value, or value = what people read"
+                autosize
+                minRows={2}
+                defaultValue={(input.options ?? []).map(lineOf).join('\n')}
+                onBlur={({ currentTarget: { value } }) => put(at, { options: optionsIn(value) })}
+              />
+            )}
             <span style={{ display: 'flex', gap: 6 }}>
               <Checkbox
                 label="needed"
@@ -77,4 +87,23 @@ export function Inputs({
       </Phrase>
     </>
   );
+}
+
+function hasOptions(type: FieldType): boolean {
+  return type === 'choice' || type === 'multichoice';
+}
+
+function retyped({ options, ...input }: Field, type: FieldType): Field {
+  return { ...input, type, ...(hasOptions(type) && { options: options ?? [] }) };
+}
+
+function lineOf({ value, label }: FieldOption): string {
+  return value === label ? value : `${value} = ${label}`;
+}
+
+function optionsIn(text: string): readonly FieldOption[] {
+  return text.split('\n').flatMap((line) => {
+    const [value = '', label] = line.split('=', 2).map((part) => part.trim());
+    return value === '' ? [] : [{ value, label: label === undefined || label === '' ? value : label }];
+  });
 }
