@@ -88,8 +88,11 @@ CREATE TABLE samples (
   id uuid PRIMARY KEY,
   name text NOT NULL,
   note text NOT NULL,
+  tags text[] NOT NULL DEFAULT '{}',
   event jsonb NOT NULL,
   records jsonb NOT NULL,
+  -- What its outcome must be; null while nobody has said.
+  expected jsonb,
   created_at timestamptz NOT NULL DEFAULT now()
 );
 

@@ -7,7 +7,8 @@ import type { LookupTable, Row, TableDefinition } from '../table/table';
 import type { ChangeEvent } from '../model/event';
 import type { FieldEdit } from '../change/recordChange';
 import type { Json, JsonObject } from '../model/json';
-import type { RecordRef } from '../model/record';
+import type { RecordRef, StoredRecord } from '../model/record';
+import type { Expected } from '../replay/expectation';
 import type { System } from '../model/system';
 import type { Report } from '../engine/report';
 
@@ -120,6 +121,16 @@ export interface SampleSummary {
   readonly kind: ChangeEvent['kind'];
   readonly changed: readonly string[];
   readonly records: number;
+  readonly tags: readonly string[];
+}
+
+/** What can be said anew of a sample; `null` forgets what was expected. */
+export interface SampleChange {
+  readonly name?: string;
+  readonly note?: string;
+  readonly tags?: readonly string[];
+  readonly expected?: Expected | null;
+  readonly records?: readonly StoredRecord[];
 }
 
 export type RunResult = 'wrote' | 'nothing' | 'own write' | 'partly failed' | 'failed';

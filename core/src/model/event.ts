@@ -1,5 +1,6 @@
+import Joi from 'joi';
 import type { JsonObject } from './json';
-import type { RecordRef } from './record';
+import { refSchema, type RecordRef } from './record';
 
 /** What systems tell of their records. */
 export const changeKinds = ['created', 'updated', 'deleted'] as const;
@@ -42,3 +43,29 @@ export interface ChangeEvent {
   /** How many events were folded into this one while the rule waited; absent where it did not wait. */
   readonly folded?: number;
 }
+
+const document = Joi.object().pattern(Joi.string().max(200), Joi.any());
+
+export const changeEventSchema = Joi.object<ChangeEvent>({
+  id: Joi.string().max(200).required(),
+  source: Joi.string().max(500).required(),
+  kind: Joi.valid(...eventKinds).required(),
+  ref: refSchema.required(),
+  time: Joi.string().isoDate().max(60).required(),
+  record: document.required(),
+  before: document,
+  changed: Joi.array().items(Joi.string().max(200)).max(2000).required(),
+  input: document,
+  rule: Joi.string().guid(),
+  reviewed: Joi.array()
+    .items(
+      Joi.object<Reviewed>({
+        action: Joi.number().integer().min(0).required(),
+        at: Joi.number().integer().min(0).required(),
+        values: document.required(),
+        leftOut: Joi.valid(true),
+      }),
+    )
+    .max(1000),
+  folded: Joi.number().integer().min(1),
+});

@@ -1,3 +1,4 @@
+import Joi from 'joi';
 import type { JsonObject } from './json';
 
 /** Names one record of one system. */
@@ -18,3 +19,15 @@ export interface StoredRecord {
 export function refKey(ref: RecordRef): string {
   return `${ref.system}/${ref.recordType}/${ref.id}`;
 }
+
+export const refSchema = Joi.object<RecordRef>({
+  system: Joi.string().max(80).required(),
+  recordType: Joi.string().max(120).required(),
+  id: Joi.string().max(200).required(),
+});
+
+export const storedRecordSchema = Joi.object<StoredRecord>({
+  ref: refSchema.required(),
+  record: Joi.object().pattern(Joi.string().max(200), Joi.any()).required(),
+  version: Joi.string().max(200),
+});

@@ -1,11 +1,31 @@
-import type { ChangeEvent } from './event';
-import type { StoredRecord } from './record';
+import Joi from 'joi';
+import { expectedSchema, type Expected } from '../replay/expectation';
+import { changeEventSchema, type ChangeEvent } from './event';
+import { storedRecordSchema, type StoredRecord } from './record';
 
 /** A kept change event with the records it met, so that a replay needs no system to be reachable. */
 export interface Sample {
   readonly id: string;
   readonly name: string;
   readonly note: string;
+  /** Words to find it by. */
+  readonly tags?: readonly string[];
   readonly event: ChangeEvent;
   readonly records: readonly StoredRecord[];
+  /** What its outcome must be; absent while nobody has said. */
+  readonly expected?: Expected;
 }
+
+/** What is the same for a sample wherever it is kept. */
+const parts = {
+  name: Joi.string().trim().min(1).max(120).required(),
+  note: Joi.string().allow('').max(2000).required(),
+  tags: Joi.array().items(Joi.string().trim().min(1).max(40)).unique().max(20),
+  event: changeEventSchema.required(),
+  records: Joi.array().items(storedRecordSchema).max(10_000).required(),
+  expected: expectedSchema,
+};
+
+export const sampleSchema = Joi.object<Sample>({ id: Joi.string().guid().required(), ...parts });
+/** A sample that has no id yet. */
+export const newSampleSchema = Joi.object<Omit<Sample, 'id'>>(parts);

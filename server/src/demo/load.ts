@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import Joi from 'joi';
 import {
   ruleBodySchema,
+  sampleSchema,
   systemSchema,
   tableSchema,
   type RuleBody,
@@ -14,6 +15,7 @@ import { connectionSchema, inletSchema, type Connection, type Inlet } from '../c
 import { inTransaction, type Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
 import { parsed } from '../http/problem';
+import { insertSample } from '../samples/repository';
 import { insertTable } from '../tables/repository';
 
 interface SystemFile {
@@ -64,15 +66,7 @@ export async function loadDemo(pool: Pool, folder: string, config: Config): Prom
         );
       }
     }
-    for (const { id, name, note, event, records } of samples) {
-      await client.query('INSERT INTO samples (id, name, note, event, records) VALUES ($1, $2, $3, $4, $5)', [
-        id,
-        name,
-        note,
-        JSON.stringify(event),
-        JSON.stringify(records),
-      ]);
-    }
+    for (const sample of samples) await insertSample(client, parsed(sampleSchema, sample));
   });
 }
 

@@ -1,10 +1,19 @@
 import { Router } from 'express';
 import Joi from 'joi';
 import { v7 as uuid } from 'uuid';
-import type { ChangeEvent, Sample, SampleSummary, StoredRecord } from '@vast-knot/core';
+import {
+  expectedSchema,
+  newSampleSchema,
+  storedRecordSchema,
+  type Sample,
+  type SampleChange,
+  type SampleSummary,
+} from '@vast-knot/core';
 import { tell } from '../db/notices';
 import type { Pool } from '../db/pool';
 import { notFound, parsed } from '../http/problem';
+import { insertSample, readSamples } from './repository';
+import { takeFromRun } from './takeFromRun';
 
 const taking = Joi.object<{ run: string; name: string }>({
   run: Joi.string()
@@ -13,7 +22,15 @@ const taking = Joi.object<{ run: string; name: string }>({
   name: Joi.string().max(120).required(),
 });
 
-/** Samples: kept events with the records they met. */
+const change = Joi.object<SampleChange>({
+  name: Joi.string().trim().min(1).max(120),
+  note: Joi.string().allow('').max(2000),
+  tags: Joi.array().items(Joi.string().trim().min(1).max(40)).unique().max(20),
+  expected: expectedSchema.allow(null),
+  records: Joi.array().items(storedRecordSchema).max(10_000),
+}).min(1);
+
+/** Samples: kept events with the records they met, and what is expected of them. */
 export function sampleRoutes(pool: Pool): Router {
   const router = Router();
   router.param('id', (_request, _response, next, id: string) => {
@@ -22,40 +39,59 @@ export function sampleRoutes(pool: Pool): Router {
 
   router.get('/', async (_request, response) => {
     const { rows } = await pool.query<SampleSummary>(
-      `SELECT id, name, note, event->'ref' AS ref, event->>'kind' AS kind, event->'changed' AS changed,
+      `SELECT id, name, note, tags, event->'ref' AS ref, event->>'kind' AS kind, event->'changed' AS changed,
          jsonb_array_length(records) AS records
        FROM samples ORDER BY created_at, id`,
     );
     response.json(rows);
   });
 
+  router.get('/whole', async (_request, response) => {
+    response.json(await readSamples(pool));
+  });
+
   router.get('/:id', async (request, response) => {
-    const { rows } = await pool.query<Sample>(
-      'SELECT id, name, note, event, records FROM samples WHERE id = $1',
-      [request.params.id],
-    );
-    if (!rows[0]) throw notFound('such sample');
-    response.json(rows[0]);
+    const [sample] = await readSamples(pool, request.params.id);
+    if (!sample) throw notFound('such sample');
+    response.json(sample);
   });
 
   router.post('/', async (request, response) => {
-    const { run, name } = parsed(taking, request.body);
-    const { rows } = await pool.query<{ event: ChangeEvent; met: StoredRecord[] }>(
-      'SELECT event, met FROM runs WHERE id = $1 AND event IS NOT NULL',
-      [run],
-    );
-    const [taken] = rows;
-    if (!taken) throw notFound('such run');
     const id = uuid();
-    await pool.query('INSERT INTO samples (id, name, note, event, records) VALUES ($1, $2, $3, $4, $5)', [
-      id,
-      name,
-      `Taken from run ${run}.`,
-      JSON.stringify(taken.event),
-      JSON.stringify(withOwnRecord(taken.event, taken.met)),
-    ]);
+    await insertSample(pool, { id, ...(await sampleFrom(request.body)) });
     await tell(pool, { kind: 'sample', id });
     response.status(201).json({ id });
+  });
+
+  /** A sample as it is given, or what is taken from a run. */
+  const sampleFrom = async (body: unknown): Promise<Omit<Sample, 'id'>> => {
+    if (typeof body !== 'object' || body === null || !('run' in body)) return parsed(newSampleSchema, body);
+    const { run, name } = parsed(taking, body);
+    const taken = await takeFromRun(pool, run);
+    if (!taken) throw notFound('such run');
+    return { name, note: `Taken from run ${run}.`, ...taken };
+  };
+
+  router.patch('/:id', async (request, response) => {
+    const { id } = request.params;
+    const { name, note, tags, expected, records } = parsed(change, request.body);
+    const { rowCount } = await pool.query(
+      `UPDATE samples SET name = coalesce($2, name), note = coalesce($3, note), tags = coalesce($4, tags),
+         expected = CASE WHEN $5 THEN $6::jsonb ELSE expected END, records = coalesce($7::jsonb, records)
+       WHERE id = $1`,
+      [
+        id,
+        name ?? null,
+        note ?? null,
+        tags ?? null,
+        expected !== undefined,
+        expected === undefined || expected === null ? null : JSON.stringify(expected),
+        records === undefined ? null : JSON.stringify(records),
+      ],
+    );
+    if (rowCount === 0) throw notFound('such sample');
+    await tell(pool, { kind: 'sample', id });
+    response.status(204).end();
   });
 
   router.delete('/:id', async (request, response) => {
@@ -65,18 +101,4 @@ export function sampleRoutes(pool: Pool): Router {
     response.status(204).end();
   });
   return router;
-}
-
-/** The triggering record belongs to a sample even when no rule read it, so that an edited rule can write to it. */
-function withOwnRecord(
-  { ref, record, kind }: ChangeEvent,
-  met: readonly StoredRecord[],
-): readonly StoredRecord[] {
-  const there = met.some(
-    (stored) =>
-      stored.ref.system === ref.system &&
-      stored.ref.recordType === ref.recordType &&
-      stored.ref.id === ref.id,
-  );
-  return there || kind === 'deleted' ? met : [{ ref, record }, ...met];
 }

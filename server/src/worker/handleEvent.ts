@@ -53,7 +53,7 @@ interface RunRow {
 }
 
 /** Most records kept with a run for a sample. */
-const metKept = 500;
+export const metKept = 500;
 
 /**
  * Handles one event: derives what changed, computes the plan, stores it, sends it. Every step leaves a mark in the

@@ -44,6 +44,7 @@ export const keys = {
   ruleFindings: ['rules', 'findings'] as const,
   samples: ['samples'] as const,
   sample: (id: string) => ['samples', id] as const,
+  wholeSamples: ['samples', 'whole'] as const,
   runs: ['runs'] as const,
   runList: (filter: string) => ['runs', 'list', filter] as const,
   run: (id: string) => ['runs', 'one', id] as const,
@@ -172,6 +173,9 @@ export const useRule = (id: string) =>
   useQuery({ queryKey: keys.rule(id), queryFn: () => ask<RuleView>(`/rules/${id}`), staleTime: Infinity });
 export const useSamples = () =>
   useQuery({ queryKey: keys.samples, queryFn: () => ask<SampleSummary[]>('/samples') });
+/** All samples with their records, for replaying them. */
+export const useWholeSamples = () =>
+  useQuery({ queryKey: keys.wholeSamples, queryFn: () => ask<Sample[]>('/samples/whole') });
 export const sampleQuery = (id: string) =>
   queryOptions({
     queryKey: keys.sample(id),

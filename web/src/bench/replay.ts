@@ -1,15 +1,15 @@
 import {
-  compileRule,
-  MemoryWorkspace,
-  runEvent,
-  type CompiledRule,
+  ensemble,
+  replaySample,
+  type Ensemble,
+  type OutcomeComparison,
+  type OutcomeOf,
   type Report,
   type Rule,
-  type RuleProblem,
   type Sample,
+  type SampleVerdict,
   type Surroundings,
 } from '@vast-knot/core';
-import { withRules } from '../work/withRules';
 
 export interface ReplayInput {
   readonly rules: readonly Rule[];
@@ -20,31 +20,71 @@ export interface ReplayInput {
 
 export interface ReplayOutput {
   readonly report: Report;
+  readonly outcome: OutcomeOf;
+  readonly comparison: OutcomeComparison;
   /** Mistakes of rules that could not take part, by rule. */
-  readonly mistakes: readonly {
-    readonly rule: string;
-    readonly problems: readonly { readonly at: string; readonly message: string }[];
-  }[];
+  readonly mistakes: Ensemble['mistakes'];
 }
 
 /** Replays a sample through rules over the sample's own records: the same computation as live, and nothing is written. */
 export async function replay(
-  { rules, others = [], sample }: ReplayInput,
-  { catalog, tables }: Surroundings,
+  { rules, others, sample }: ReplayInput,
+  surroundings: Surroundings,
 ): Promise<ReplayOutput> {
-  const compiled: CompiledRule[] = [];
-  const mistakes: ReplayOutput['mistakes'][number][] = [];
-  const surroundings = withRules({ catalog, tables }, [...others, ...rules]);
-  for (const rule of rules) {
-    const result = compileRule(rule, surroundings);
-    if (result.ok) compiled.push(result.compiled);
-    else mistakes.push({ rule: rule.name, problems: result.problems.map(toMessage) });
-  }
-  const workspace = new MemoryWorkspace(catalog, sample.records);
-  const { report } = await runEvent(sample.event, { catalog, rules: compiled, workspace });
-  return { report, mistakes };
+  const made = ensemble(rules, surroundings, others);
+  return { ...(await replaySample(sample, made, surroundings)), mistakes: made.mistakes };
 }
 
-function toMessage({ at, error }: RuleProblem): { readonly at: string; readonly message: string } {
-  return { at, message: error.message };
+/** What came of one sample among many. */
+export interface SampleResult {
+  readonly id: string;
+  readonly verdict: SampleVerdict;
+  readonly differences: number;
+}
+
+/** Replays many samples through the same rules. */
+export async function replayAll(
+  { rules, samples }: { readonly rules: readonly Rule[]; readonly samples: readonly Sample[] },
+  surroundings: Surroundings,
+): Promise<readonly SampleResult[]> {
+  const made = ensemble(rules, surroundings);
+  const results: SampleResult[] = [];
+  for (const sample of samples) {
+    const { comparison } = await replaySample(sample, made, surroundings);
+    results.push({ id: sample.id, verdict: comparison.verdict, differences: comparison.differences });
+  }
+  return results;
+}
+
+/** What publishing would change for one sample. */
+export interface VerdictChange {
+  readonly id: string;
+  readonly name: string;
+  readonly now: SampleVerdict;
+  readonly then: SampleVerdict;
+  readonly differences: number;
+}
+
+/** The verdicts of samples under the rules as published, and as they would be with others of them. */
+export async function verdictChanges(
+  {
+    now,
+    then,
+    samples,
+  }: {
+    readonly now: readonly Rule[];
+    readonly then: readonly Rule[];
+    readonly samples: readonly Sample[];
+  },
+  surroundings: Surroundings,
+): Promise<readonly VerdictChange[]> {
+  const before = await replayAll({ rules: now, samples }, surroundings);
+  const after = await replayAll({ rules: then, samples }, surroundings);
+  return samples.map(({ id, name }, at) => ({
+    id,
+    name,
+    now: before[at]?.verdict ?? 'nothing expected',
+    then: after[at]?.verdict ?? 'nothing expected',
+    differences: after[at]?.differences ?? 0,
+  }));
 }

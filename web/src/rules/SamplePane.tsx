@@ -121,7 +121,7 @@ function RuleAnswer({ report, sample }: { readonly report: RuleReport; readonly 
               : 'would write'}
       </Verdict>
       <div>{report.because}</div>
-      <Link to={`/bench/${sample}`} className="small">
+      <Link to={`/bench/${sample}?against=drafts`} className="small">
         See the records on the bench
       </Link>
     </div>

@@ -6,6 +6,7 @@ import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
 import { count } from '../parts/time';
 import { FindingsList } from './findings/FindingsList';
+import { PublishEffects } from './PublishEffects';
 import { SheetDeeds } from './SheetDeeds';
 import { SheetName } from './SheetName';
 import type { Draft } from './useDraft';
@@ -72,6 +73,7 @@ export function SheetHead({ rule, draft, findings, current, goTo, showKeys }: Sh
           <span className="value wrong">{count(errors, 'error')} to mend before this can be published.</span>
         )}
       </div>
+      <PublishEffects rule={rule} body={draft.body} />
       {publish.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(publish.error)}

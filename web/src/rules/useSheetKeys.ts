@@ -1,4 +1,5 @@
 import { useEffect } from 'react';
+import { isTyping } from '../parts/isTyping';
 
 interface SheetDeeds {
   readonly undo: (() => void) | undefined;
@@ -40,11 +41,4 @@ export function useSheetKeys({ undo, redo, stepSample, showKeys }: SheetDeeds): 
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);
   }, [undo, redo, stepSample, showKeys]);
-}
-
-function isTyping(target: EventTarget | null): boolean {
-  return (
-    target instanceof HTMLElement &&
-    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
-  );
 }

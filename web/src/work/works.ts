@@ -1,10 +1,17 @@
 import { columnOf } from '../rules/column/columnOf';
 import { findingsOf } from '../rules/findings/findingsOf';
 import { suggestionsFor } from '../rules/ledger/suggestionsFor';
-import { replay } from '../bench/replay';
+import { replay, replayAll, verdictChanges } from '../bench/replay';
 
 /** Everything that is computed off the page's thread: an input and the surroundings in, a result out. */
-export const works = { replay, findings: findingsOf, suggestions: suggestionsFor, column: columnOf } as const;
+export const works = {
+  replay,
+  replayAll,
+  verdictChanges,
+  findings: findingsOf,
+  suggestions: suggestionsFor,
+  column: columnOf,
+} as const;
 
 export type WorkName = keyof typeof works;
 export type WorkInput<N extends WorkName> = Parameters<(typeof works)[N]>[0];

@@ -1,31 +1,8 @@
-import { RE2JS } from 're2js';
 import { FormulaError } from '../error';
+import { patternOf } from '../pattern';
 import { boolean, text } from '../type';
 import { boundedText } from './bounded';
 import { define, integerParam, optional, textParam } from './define';
-
-/** Patterns made ready, newest last; formulas mostly use one pattern for many records. */
-const ready = new Map<string, RE2JS>();
-const keptPatterns = 200;
-const longestPattern = 500;
-
-/** Reads a pattern once. The matcher runs in time linear to the text, whatever the pattern. */
-function pattern(source: string): RE2JS | FormulaError {
-  const known = ready.get(source);
-  if (known) return known;
-  if (source.length > longestPattern) {
-    return new FormulaError('limit', `A pattern may be ${longestPattern} characters long.`);
-  }
-  try {
-    const made = RE2JS.compile(source);
-    if (ready.size >= keptPatterns) ready.delete(ready.keys().next().value ?? '');
-    ready.set(source, made);
-    return made;
-  } catch (thrown) {
-    const why = thrown instanceof Error ? thrown.message : 'it cannot be read';
-    return new FormulaError('value', `“${source}” is not a pattern: ${why}`);
-  }
-}
 
 const syntaxSource = 'own; patterns in the RE2 syntax without back references, by the package re2js';
 
@@ -42,7 +19,7 @@ export const regexFunctions = [
     ],
     source: syntaxSource,
     call: ([value, source]) => {
-      const made = pattern(source);
+      const made = patternOf(source);
       return made instanceof FormulaError ? made : made.matcher(value).find();
     },
   }),
@@ -59,7 +36,7 @@ export const regexFunctions = [
     ],
     source: syntaxSource,
     call: ([value, source, group = 0]) => {
-      const made = pattern(source);
+      const made = patternOf(source);
       if (made instanceof FormulaError) return made;
       if (group < 0 || group > made.groupCount()) {
         return new FormulaError('value', `The pattern has no group ${group}.`);
@@ -81,7 +58,7 @@ export const regexFunctions = [
     ],
     source: syntaxSource,
     call: ([value, source, by]) => {
-      const made = pattern(source);
+      const made = patternOf(source);
       if (made instanceof FormulaError) return made;
       try {
         return boundedText(made.matcher(value).replaceAll(by));

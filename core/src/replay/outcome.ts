@@ -1,0 +1,106 @@
+import { readPath, isJsonObject, type Json, type JsonObject } from '../model/json';
+import { refKey, type RecordRef } from '../model/record';
+import type { PlannedWrite, Report } from '../engine/report';
+
+/** What is done to a record. */
+export type Deed = 'write' | 'create' | 'remove';
+
+/** One record as an event leaves it: the fields that change, and the whole document before and after. */
+export interface RecordOutcome {
+  /** `system/type/id`; a record that is created has no id yet and is `system/type/new 1`, counted in the order of the plan. */
+  readonly key: string;
+  readonly ref: RecordRef;
+  readonly deed: Deed;
+  readonly fields: readonly { readonly path: string; readonly before: Json; readonly after: Json }[];
+  readonly before: JsonObject;
+  readonly rules: readonly string[];
+}
+
+/** A message that is sent, with its data by dotted path. */
+export interface MessageOutcome {
+  readonly key: string;
+  readonly endpoint: string;
+  readonly type: string;
+  readonly about: string;
+  readonly data: Readonly<Record<string, Json>>;
+  readonly rule: string;
+}
+
+/** What an event leaves behind, in a form that two replays can be compared by. */
+export interface OutcomeOf {
+  readonly records: readonly RecordOutcome[];
+  readonly messages: readonly MessageOutcome[];
+  /** What went wrong, a sentence each. */
+  readonly problems: readonly string[];
+}
+
+/** The outcome of a report; ids that stand for records yet to be created become names that every replay gives them again. */
+export function outcomeOf(report: Pick<Report, 'writes' | 'messages' | 'problems' | 'rules'>): OutcomeOf {
+  const names = namesOfNew(report.writes);
+  const named = (json: Json | undefined): Json => renamed(json ?? null, names);
+  const keyOf = (ref: RecordRef) => names.get(ref.id) ?? refKey(ref);
+  const seen = new Map<string, number>();
+  return {
+    records: report.writes.map(({ ref, creates, removes, edits, before, rules }) => ({
+      key: keyOf(ref),
+      ref,
+      deed: creates ? 'create' : removes ? 'remove' : 'write',
+      fields: edits.map(({ path, before: was, after }) => ({
+        path,
+        before: was ?? readPath(before as JsonObject, path) ?? null,
+        after: named(after),
+      })),
+      before: before as JsonObject,
+      rules,
+    })),
+    messages: report.messages.map(({ endpoint, type, ref, data, rule }) => {
+      const about = keyOf(ref);
+      const name = `${endpoint} ${type} ${about}`;
+      const count = (seen.get(name) ?? 0) + 1;
+      seen.set(name, count);
+      return {
+        key: count === 1 ? name : `${name} ${count}`,
+        endpoint,
+        type,
+        about,
+        data: flat(named(data)),
+        rule,
+      };
+    }),
+    problems: [
+      ...report.problems,
+      ...report.rules
+        .filter(({ verdict }) => verdict === 'failed')
+        .map(({ ruleName, because }) => `${ruleName}: ${because}`),
+    ],
+  };
+}
+
+function namesOfNew(writes: readonly PlannedWrite[]): ReadonlyMap<string, string> {
+  const counts = new Map<string, number>();
+  const names = new Map<string, string>();
+  for (const { ref, creates } of writes) {
+    if (!creates) continue;
+    const type = `${ref.system}/${ref.recordType}`;
+    const count = (counts.get(type) ?? 0) + 1;
+    counts.set(type, count);
+    names.set(ref.id, `${type}/new ${count}`);
+  }
+  return names;
+}
+
+function renamed(json: Json, names: ReadonlyMap<string, string>): Json {
+  if (typeof json === 'string') return names.get(json) ?? json;
+  if (Array.isArray(json)) return (json as readonly Json[]).map((part) => renamed(part, names));
+  if (!isJsonObject(json)) return json;
+  return Object.fromEntries(Object.entries(json).map(([name, part]) => [name, renamed(part ?? null, names)]));
+}
+
+/** The values inside objects by dotted path; lists stay whole. */
+function flat(json: Json, path = ''): Record<string, Json> {
+  if (!isJsonObject(json)) return { [path]: json };
+  return Object.assign(
+    {},
+    ...Object.entries(json).map(([name, part]) => flat(part ?? null, path === '' ? name : `${path}.${name}`)),
+  ) as Record<string, Json>;
+}

@@ -1,0 +1,88 @@
+import { ActionIcon, Button, Menu, TextInput } from '@mantine/core';
+import { IconChevronDown } from '@tabler/icons-react';
+import { useContext, useState } from 'react';
+import type { Expectation, Json } from '@vast-knot/core';
+import { Expecting } from './expecting';
+
+interface ExpectMenuProps {
+  readonly thing: string;
+  readonly path: string;
+  readonly label: string;
+  readonly got: Json | undefined;
+  readonly expected: Expectation | undefined;
+}
+
+/** What one field is expected to be: as it came out, or less strictly. */
+export function ExpectMenu({ thing, path, label, got, expected }: ExpectMenuProps) {
+  const expect = useContext(Expecting);
+  const [open, setOpen] = useState(false);
+  if (!expect) return null;
+  const say = (expectation: Expectation | undefined) => {
+    setOpen(false);
+    expect(thing, path, expectation);
+  };
+  const isNumber = typeof got === 'number' || (typeof got === 'string' && /^-?\d+(\.\d+)?$/.test(got));
+  return (
+    <Menu opened={open} onChange={setOpen} position="bottom-end" width={300}>
+      <Menu.Target>
+        <ActionIcon variant="subtle" size="sm" aria-label={`What is expected of ${label}`}>
+          <IconChevronDown size={13} />
+        </ActionIcon>
+      </Menu.Target>
+      <Menu.Dropdown>
+        {got !== undefined && (
+          <Menu.Item onClick={() => say({ is: 'equal', value: got })}>Expect this value</Menu.Item>
+        )}
+        <Menu.Item onClick={() => say({ is: 'any' })}>Any value will do</Menu.Item>
+        <Menu.Item onClick={() => say({ is: 'blank' })}>It must be blank</Menu.Item>
+        <Menu.Item onClick={() => say(undefined)}>It must not change</Menu.Item>
+        <Menu.Divider />
+        <Saying
+          label="A text that matches"
+          start={expected?.is === 'matching' ? expected.pattern : ''}
+          onSay={(pattern) => say({ is: 'matching', pattern })}
+        />
+        {isNumber && (
+          <Saying
+            label="This number, give or take"
+            start={expected?.is === 'near' ? expected.within : ''}
+            fits={/^\d+(\.\d+)?$/}
+            onSay={(within) => say({ is: 'near', value: String(got), within })}
+          />
+        )}
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
+
+interface SayingProps {
+  readonly label: string;
+  readonly start: string;
+  readonly fits?: RegExp;
+  readonly onSay: (text: string) => void;
+}
+
+function Saying({ label, start, fits = /./, onSay }: SayingProps) {
+  const [text, setText] = useState(start);
+  return (
+    <form
+      className="saying"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (fits.test(text)) onSay(text);
+      }}
+    >
+      <TextInput
+        size="xs"
+        label={label}
+        value={text}
+        onChange={({ currentTarget: { value } }) => setText(value)}
+        // The menu would take letters as the beginning of an item.
+        onKeyDown={(event) => event.stopPropagation()}
+      />
+      <Button type="submit" size="xs" variant="default" disabled={!fits.test(text)}>
+        Expect
+      </Button>
+    </form>
+  );
+}

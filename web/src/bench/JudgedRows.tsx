@@ -1,0 +1,105 @@
+import {
+  expectationText,
+  type Expectation,
+  type FieldComparison,
+  type FieldVerdict,
+  type ThingComparison,
+} from '@vast-knot/core';
+import { Value } from '../parts/Value';
+import { Verdict, type VerdictTone } from '../parts/Verdict';
+import { ExpectMenu } from './ExpectMenu';
+
+const verdicts: Readonly<Record<FieldVerdict, readonly [VerdictTone, string]>> = {
+  holds: ['settled', 'as expected'],
+  differs: ['wrong', 'differs'],
+  missing: ['wrong', 'did not change'],
+  'not expected': ['wrong', 'not expected'],
+};
+
+interface JudgedRowsProps {
+  readonly thing: ThingComparison;
+  readonly labelOf: (path: string) => string;
+  /** A message has nothing before. */
+  readonly isMessage?: boolean;
+}
+
+/** The fields of a record or message: before, after, expected, and whether that is the same. */
+export function JudgedRows({ thing, labelOf, isMessage = false }: JudgedRowsProps) {
+  return (
+    <table className="grid judged">
+      <thead>
+        <tr>
+          <th style={{ width: '17%' }}>Field</th>
+          {!isMessage && <th>Before</th>}
+          <th>{isMessage ? 'Sent' : 'After'}</th>
+          <th>Expected</th>
+          <th style={{ width: 118 }}>Verdict</th>
+          <th style={{ width: 34 }}>
+            <span className="visually-hidden">What is expected</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {thing.fields.map((field) => (
+          <Row
+            key={field.path}
+            thing={thing.key}
+            field={field}
+            label={labelOf(field.path)}
+            isMessage={isMessage}
+          />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Row({
+  thing,
+  field,
+  label,
+  isMessage,
+}: {
+  readonly thing: string;
+  readonly field: FieldComparison;
+  readonly label: string;
+  readonly isMessage: boolean;
+}) {
+  const { path, before, got, expected, verdict } = field;
+  const [tone, word] = verdicts[verdict];
+  return (
+    <tr
+      className={verdict === 'holds' ? undefined : 'difference'}
+      tabIndex={verdict === 'holds' ? undefined : -1}
+    >
+      <td>{label}</td>
+      {!isMessage && (
+        <td>
+          <Value json={before} />
+        </td>
+      )}
+      <td>
+        {verdict === 'missing' ? (
+          <span className="dim small">no change</span>
+        ) : (
+          <Value json={got} tone="will" />
+        )}
+      </td>
+      <td>
+        <Wanted expected={expected} />
+      </td>
+      <td>
+        <Verdict tone={tone}>{word}</Verdict>
+      </td>
+      <td>
+        <ExpectMenu thing={thing} path={path} label={label} got={got} expected={expected} />
+      </td>
+    </tr>
+  );
+}
+
+function Wanted({ expected }: { readonly expected: Expectation | undefined }) {
+  if (!expected) return <span className="dim small">no change</span>;
+  if (expected.is === 'equal') return <Value json={expected.value} />;
+  return <em className="small">{expectationText(expected)}</em>;
+}

@@ -1,0 +1,90 @@
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { fieldAt, readPath, type System } from '@vast-knot/core';
+import { hueOf } from '../parts/SystemTag';
+import { Value } from '../parts/Value';
+import { Verdict } from '../parts/Verdict';
+import { Documents } from './Documents';
+import { JudgedRows } from './JudgedRows';
+import { stateWords, type OutcomeRecord } from './outcomeRecord';
+
+/** One record as it would be or is: field by field before, after and, on the bench, expected. */
+export function RecordOutcome({
+  system,
+  record,
+}: {
+  readonly system: System;
+  readonly record: OutcomeRecord;
+}) {
+  const { ref, creates, before, edits, rules, state, problem, judged } = record;
+  const [raw, setRaw] = useState(false);
+  const type = system.recordTypes.find(({ name }) => name === ref.recordType);
+  const named = edits.find(({ path }) => path === type?.nameField)?.after;
+  const name = type && (creates ? named : readPath(before, type.nameField));
+  const [tone, word] = stateWords(record);
+  // Until its system has given it an id, a created record is known as new.
+  const unborn = creates && state !== 'written';
+  const labelOf = (path: string) => (type && fieldAt(type.fields, path)?.label) ?? path;
+  return (
+    <article
+      className="outcome-record"
+      style={hueOf(system.hue)}
+      aria-label={`${type?.label ?? ref.recordType} ${unborn ? 'new' : ref.id}`}
+    >
+      <header>
+        {unborn ? (
+          <strong>new</strong>
+        ) : (
+          <Link to={`/records?left=${ref.system}/${ref.recordType}/${ref.id}`} className="mono">
+            {ref.id}
+          </Link>
+        )}
+        <span>{typeof name === 'string' && name !== ref.id ? name : type?.label}</span>
+        <span className="end">
+          <button type="button" className="plain small" aria-pressed={raw} onClick={() => setRaw(!raw)}>
+            {raw ? 'Fields' : 'Documents'}
+          </button>
+          <Verdict tone={tone}>{word}</Verdict>
+        </span>
+      </header>
+      {problem && (
+        <div className="note wrong" style={{ margin: '4px 10px' }}>
+          {problem}
+        </div>
+      )}
+      {raw ? (
+        <Documents record={record} />
+      ) : judged ? (
+        <JudgedRows thing={judged} labelOf={labelOf} />
+      ) : (
+        <table className="grid">
+          <thead className="visually-hidden">
+            <tr>
+              <th>Field</th>
+              <th>Before</th>
+              <th>After</th>
+            </tr>
+          </thead>
+          <tbody>
+            {edits.map((edit) => (
+              <tr key={edit.path}>
+                <td style={{ width: '26%' }}>{labelOf(edit.path)}</td>
+                <td style={{ width: '34%' }}>
+                  <Value json={edit.before} />
+                </td>
+                <td>
+                  <Value json={edit.after} tone={state === 'written' ? 'settled' : 'will'} />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {rules.length > 0 && (
+        <div className="small dim" style={{ padding: '3px 10px 5px' }}>
+          by {rules.join(', ')}
+        </div>
+      )}
+    </article>
+  );
+}

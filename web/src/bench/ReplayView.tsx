@@ -1,0 +1,121 @@
+import { Button, SegmentedControl } from '@mantine/core';
+import { useMemo } from 'react';
+import { useSearchParams } from 'react-router';
+import { expectField, type Rule, type Sample } from '@vast-knot/core';
+import { useMayChange } from '../frame/useRole';
+import { Payload } from '../parts/Payload';
+import { Failure, Loading } from '../parts/states';
+import { count } from '../parts/time';
+import { Verdict } from '../parts/Verdict';
+import type { Known } from '../work/known';
+import { useWork } from '../work/useWork';
+import type { Against } from './BenchPage';
+import { Expecting } from './expecting';
+import { JudgedOutcome } from './JudgedOutcome';
+import { RuleReports } from './RuleReports';
+import { SampleHead } from './SampleHead';
+import { useExpected } from './useExpected';
+
+interface ReplayViewProps {
+  readonly sample: Sample;
+  readonly rules: readonly Rule[];
+  readonly against: Against;
+  readonly known: Known;
+}
+
+/** One sample replayed: the records as they would be beside what is expected of them, and what each rule did. */
+export function ReplayView({ sample, rules, against, known }: ReplayViewProps) {
+  const [, setParams] = useSearchParams();
+  const mayChange = useMayChange();
+  const input = useMemo(() => ({ rules, sample }), [rules, sample]);
+  const { output, error } = useWork('replay', input, known);
+  const { expect, acceptAll, failure } = useExpected(sample, output?.outcome);
+  const saying = useMemo(() => {
+    if (!mayChange || !output || !sample.expected) return undefined;
+    const { expected } = sample;
+    return (...[thing, path, expectation]: Parameters<NonNullable<React.ContextType<typeof Expecting>>>) =>
+      expect(expectField(expected, output.outcome, thing, path, expectation));
+  }, [mayChange, output, sample, expect]);
+  if (error !== undefined) return <Failure error={error} />;
+  if (!output) return <Loading />;
+  const { report, outcome, comparison, mistakes } = output;
+  const type = known.systems
+    .find(({ key }) => key === sample.event.ref.system)
+    ?.recordTypes.find(({ name }) => name === sample.event.ref.recordType);
+  return (
+    <article className="page" aria-label="Replay">
+      <SampleHead sample={sample}>
+        <SegmentedControl
+          size="xs"
+          aria-label="Replay against"
+          data={[
+            { value: 'published', label: 'Rules as published' },
+            { value: 'drafts', label: 'Rules as edited' },
+          ]}
+          value={against}
+          onChange={(value) =>
+            setParams(
+              (now) => {
+                const next = new URLSearchParams(now);
+                if (value === 'drafts') next.set('against', value);
+                else next.delete('against');
+                return next;
+              },
+              { replace: true },
+            )
+          }
+        />
+      </SampleHead>
+      {mistakes.map(({ rule, problems }) => (
+        <div key={rule} className="note wrong" role="alert">
+          <strong>{rule}</strong> does not take part: {problems.map(({ message }) => message).join(' ')}
+        </div>
+      ))}
+      <div
+        className={`note bench-verdict ${comparison.verdict === 'differs' ? 'wrong' : comparison.verdict === 'holds' ? 'settled' : ''}`}
+        role="status"
+        aria-label="Verdict of the sample"
+      >
+        {comparison.verdict === 'holds' && <Verdict tone="settled">As expected. Nothing is written.</Verdict>}
+        {comparison.verdict === 'differs' && (
+          <Verdict tone="wrong">
+            {count(comparison.differences, 'difference')} from what is expected. Nothing is written.
+          </Verdict>
+        )}
+        {comparison.verdict === 'nothing expected' && (
+          <Verdict tone="quiet">Nobody has said yet what is expected. Nothing is written.</Verdict>
+        )}
+        {mayChange && comparison.verdict !== 'holds' && (
+          <Button size="compact-sm" variant="default" onClick={acceptAll}>
+            {sample.expected ? 'Accept the whole outcome' : 'Expect this outcome from now on'}
+          </Button>
+        )}
+        {failure !== undefined && <span className="value wrong">{failure}</span>}
+      </div>
+      <div className="bench-columns">
+        <div>
+          <section aria-label="Outcome">
+            <h2>
+              Outcome <span className="dim small">the records as they would be</span>
+            </h2>
+            <Expecting value={saying}>
+              <JudgedOutcome outcome={outcome} comparison={comparison} />
+            </Expecting>
+          </section>
+          <section aria-label="Rules">
+            <h2>Rules</h2>
+            <RuleReports reports={report.rules} />
+          </section>
+        </div>
+        <section aria-label="Payload">
+          <h2>
+            Payload <span className="dim small">{sample.event.kind}</span>
+          </h2>
+          <div className="boxed" style={{ padding: '4px 2px' }}>
+            <Payload type={type} event={sample.event} />
+          </div>
+        </section>
+      </div>
+    </article>
+  );
+}

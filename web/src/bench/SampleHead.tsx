@@ -1,0 +1,98 @@
+import { Button, TagsInput, Textarea, TextInput } from '@mantine/core';
+import { useMutation } from '@tanstack/react-query';
+import { useState, type ReactNode } from 'react';
+import { useNavigate } from 'react-router';
+import type { Sample, SampleChange } from '@vast-knot/core';
+import { ask, sentenceOf } from '../api/client';
+import { useMayChange } from '../frame/useRole';
+
+/** The name, note and tags of a sample, edited where they stand, and removing it. */
+export function SampleHead({ sample, children }: { readonly sample: Sample; readonly children: ReactNode }) {
+  const navigate = useNavigate();
+  const mayChange = useMayChange();
+  const [edits, setEdits] = useState(false);
+  const forget = useMutation({
+    mutationFn: () => ask(`/samples/${sample.id}`, { method: 'DELETE' }),
+    onSuccess: () => void navigate('/bench'),
+  });
+  return (
+    <>
+      <div className="page-head">
+        <h1>{sample.name}</h1>
+        {(sample.tags ?? []).map((tag) => (
+          <span key={tag} className="tag small">
+            {tag}
+          </span>
+        ))}
+        <span className="end">
+          {children}
+          {mayChange && (
+            <>
+              <Button variant="subtle" aria-expanded={edits} onClick={() => setEdits(!edits)}>
+                Name and note
+              </Button>
+              <Button
+                variant="subtle"
+                color="rust"
+                loading={forget.isPending}
+                onClick={() => forget.mutate()}
+              >
+                Remove the sample
+              </Button>
+            </>
+          )}
+        </span>
+      </div>
+      {forget.isError && <div className="note wrong">{sentenceOf(forget.error)}</div>}
+      {edits ? (
+        <About sample={sample} onDone={() => setEdits(false)} />
+      ) : (
+        sample.note !== '' && <p className="dim sample-note">{sample.note}</p>
+      )}
+    </>
+  );
+}
+
+function About({ sample, onDone }: { readonly sample: Sample; readonly onDone: () => void }) {
+  const [name, setName] = useState(sample.name);
+  const [note, setNote] = useState(sample.note);
+  const [tags, setTags] = useState([...(sample.tags ?? [])]);
+  const save = useMutation({
+    mutationFn: () =>
+      ask(`/samples/${sample.id}`, {
+        method: 'PATCH',
+        body: { name, note, tags } satisfies SampleChange,
+      }),
+    onSuccess: onDone,
+  });
+  return (
+    <form
+      className="sample-about boxed"
+      aria-label="About the sample"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save.mutate();
+      }}
+    >
+      <TextInput
+        label="Name"
+        value={name}
+        required
+        maxLength={120}
+        onChange={({ currentTarget: { value } }) => setName(value)}
+      />
+      <TagsInput label="Tags" value={tags} onChange={setTags} />
+      <Textarea
+        label="Note"
+        value={note}
+        autosize
+        maxLength={2000}
+        onChange={({ currentTarget: { value } }) => setNote(value)}
+      />
+      <Button type="submit" loading={save.isPending}>
+        Save
+      </Button>
+      {save.isError && <span className="value wrong">{sentenceOf(save.error)}</span>}
+    </form>
+  );
+}
