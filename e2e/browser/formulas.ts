@@ -31,7 +31,8 @@ export async function pasteText(page: Page, text: string): Promise<void> {
 
 /** Drags as a hand does: past the point from which it counts as dragging, and over the target before letting go. */
 export async function drag(page: Page, from: Locator, to: Locator): Promise<void> {
-  await to.scrollIntoViewIfNeeded();
+  // Near an edge the sheet would scroll by itself while something is dragged.
+  await to.evaluate((element) => element.scrollIntoView({ block: 'center' }));
   const [start, end] = [await from.boundingBox(), await to.boundingBox()];
   if (!start || !end) throw new Error('There is nothing to drag, or nothing to drag it to.');
   await page.mouse.move(start.x + start.width / 2, start.y + start.height / 2);
