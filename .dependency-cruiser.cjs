@@ -5,13 +5,14 @@ const only = (from, allowed, comment) => ({
   severity: 'error',
   from: { path: `^${from}/` },
   to: {
-    path: '^(core|server|standins|web|demo|e2e|bench|scripts)/',
+    path: '^(cli|core|server|standins|web|demo|e2e|bench|scripts)/',
     pathNot: `^(${[from, ...allowed].join('|')})/`,
   },
 });
 
 module.exports = {
   forbidden: [
+    only('cli', ['core'], 'the program in a pipeline reads files and asks core'),
     only('core', [], 'core is the computation alone'),
     only('standins', [], 'stand-ins know nothing of the product'),
     only('server', ['core'], 'server imports core'),

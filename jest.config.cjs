@@ -23,6 +23,7 @@ const shared = {
   ],
 };
 const roots = [
+  '<rootDir>/cli',
   '<rootDir>/core',
   '<rootDir>/server',
   '<rootDir>/standins',

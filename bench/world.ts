@@ -1,6 +1,6 @@
 import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Field, RuleBody, System } from '@vast-knot/core';
+import type { Bundle, Field, RuleBody } from '@vast-knot/core';
 
 export const wideRule = '0192f3a0-00ff-7000-8000-0000000000ff';
 export const wideSample = '0192f3a0-1000-7000-8000-000000000004';
@@ -14,17 +14,20 @@ export function wideWorld(folder: string): void {
     cpSync(join('demo', part), join(folder, part), { recursive: true });
   }
   const file = join(folder, 'systems/2-freight-desk.json');
-  const desk = JSON.parse(readFileSync(file, 'utf8')) as { system: System };
+  const bundle = JSON.parse(readFileSync(file, 'utf8')) as Bundle;
   const more = Array.from({ length: lines }, (_none, at): Field => ({
     name: `extra${at}`,
     label: `Extra ${at}`,
     type: 'text',
     maxLength: 120,
   }));
+  const [desk] = bundle.systems ?? [];
+  if (!desk) throw new Error(`there is no system in ${file}`);
   const recordTypes = desk.system.recordTypes.map((type) =>
     type.name === 'party' ? { ...type, fields: [...type.fields, ...more] } : type,
   );
-  writeFileSync(file, JSON.stringify({ ...desk, system: { ...desk.system, recordTypes } }));
+  const wide: Bundle = { vastKnot: 1, systems: [{ ...desk, system: { ...desk.system, recordTypes } }] };
+  writeFileSync(file, JSON.stringify(wide));
   const rule: RuleBody = {
     name: 'Sixty lines',
     note: '',
@@ -48,7 +51,8 @@ export function wideWorld(folder: string): void {
       },
     ],
   };
-  writeFileSync(join(folder, 'rules/9-wide.json'), JSON.stringify({ id: wideRule, published: false, rule }));
+  const wideBundle: Bundle = { vastKnot: 1, rules: [{ id: wideRule, published: false, rule }] };
+  writeFileSync(join(folder, 'rules/9-wide.json'), JSON.stringify(wideBundle));
 }
 
 /** Formulas as administrators write them: text, tables, conditions. */

@@ -1,14 +1,18 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
+import { bundleReference } from './docs/bundleReference';
 import { findingsReference } from './docs/findingsReference';
 import { formulaReference } from './docs/formulaReference';
+import { jsonSchemas } from './docs/jsonSchemas';
 import { ruleReference } from './docs/ruleReference';
 
 /** Writes the reference pages from the code; with --check only says whether they are up to date. */
 const pages = new Map([
+  ['docs/reference/bundle.md', await bundleReference()],
   ['docs/reference/findings.md', findingsReference()],
   ['docs/reference/formula.md', formulaReference()],
   ['docs/reference/rule.md', ruleReference()],
+  ...jsonSchemas(),
 ]);
 const checking = process.argv.includes('--check');
 

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import type { JsonObject } from './json';
+import { documentSchema, type JsonObject } from './json';
 import { refSchema, type RecordRef } from './record';
 
 /** What systems tell of their records. */
@@ -44,25 +44,23 @@ export interface ChangeEvent {
   readonly folded?: number;
 }
 
-const document = Joi.object().pattern(Joi.string().max(200), Joi.any());
-
 export const changeEventSchema = Joi.object<ChangeEvent>({
   id: Joi.string().max(200).required(),
   source: Joi.string().max(500).required(),
   kind: Joi.valid(...eventKinds).required(),
   ref: refSchema.required(),
   time: Joi.string().isoDate().max(60).required(),
-  record: document.required(),
-  before: document,
+  record: documentSchema.required(),
+  before: documentSchema,
   changed: Joi.array().items(Joi.string().max(200)).max(2000).required(),
-  input: document,
+  input: documentSchema,
   rule: Joi.string().guid(),
   reviewed: Joi.array()
     .items(
       Joi.object<Reviewed>({
         action: Joi.number().integer().min(0).required(),
         at: Joi.number().integer().min(0).required(),
-        values: document.required(),
+        values: documentSchema.required(),
         leftOut: Joi.valid(true),
       }),
     )

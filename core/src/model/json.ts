@@ -1,3 +1,4 @@
+import Joi from 'joi';
 /** JSON as systems send and receive it. */
 export type Json = null | boolean | number | string | Json[] | JsonObject;
 export interface JsonObject {
@@ -51,3 +52,6 @@ export function writePath(record: JsonObject, path: string, value: Json | undefi
   Object.defineProperty(copy, step, { value: next, enumerable: true, writable: true, configurable: true });
   return copy;
 }
+
+/** A record as systems give it: any JSON by names of up to 200 characters. */
+export const documentSchema = Joi.object().pattern(/^[\s\S]{1,200}$/, Joi.any());

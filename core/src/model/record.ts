@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import type { JsonObject } from './json';
+import { documentSchema, type JsonObject } from './json';
 
 /** Names one record of one system. */
 export interface RecordRef {
@@ -28,6 +28,6 @@ export const refSchema = Joi.object<RecordRef>({
 
 export const storedRecordSchema = Joi.object<StoredRecord>({
   ref: refSchema.required(),
-  record: Joi.object().pattern(Joi.string().max(200), Joi.any()).required(),
+  record: documentSchema.required(),
   version: Joi.string().max(200),
 });

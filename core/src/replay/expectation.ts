@@ -54,7 +54,7 @@ const expectationSchema = Joi.alternatives().try(
   Joi.object({ is: Joi.valid('blank', 'any').required() }),
 );
 
-const fields = Joi.object().pattern(Joi.string().max(200), expectationSchema);
+const fields = Joi.object().pattern(/^[\s\S]{0,200}$/, expectationSchema);
 const key = Joi.string().max(500).required();
 
 export const expectedSchema = Joi.object<Expected>({

@@ -1,15 +1,6 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import Joi from 'joi';
-import {
-  ruleBodySchema,
-  sampleSchema,
-  systemSchema,
-  tableSchema,
-  type RuleBody,
-  type Sample,
-  type System,
-} from '@vast-knot/core';
+import { readBundles, type WholeBundle } from '@vast-knot/core';
 import type { Config } from '../config';
 import { connectionSchema, inletSchema, type Connection, type Inlet } from '../connector/connection';
 import { inTransaction, type Pool } from '../db/pool';
@@ -18,43 +9,25 @@ import { parsed } from '../http/problem';
 import { insertSample } from '../samples/repository';
 import { insertTable } from '../tables/repository';
 
-interface SystemFile {
-  readonly system: System;
-  /** Without an address, which differs by environment; an inlet has none. */
-  readonly connection: Omit<Connection, 'baseUrl'> | Inlet;
-}
-
-interface RuleFile {
-  readonly id: string;
-  readonly published: boolean;
-  readonly rule: RuleBody;
-}
-
-/** Loads the demo's systems, tables, rules and samples when there are no systems yet. */
+/** Loads the bundles of the demo when there are no systems yet. */
 export async function loadDemo(pool: Pool, folder: string, config: Config): Promise<void> {
   const { rowCount } = await pool.query('SELECT 1 FROM systems LIMIT 1');
   if (rowCount !== 0) return;
-  const systems = await readAll<SystemFile>(join(folder, 'systems'));
-  const tables = await readAll<unknown>(join(folder, 'tables'));
-  const rules = await readAll<RuleFile>(join(folder, 'rules'));
-  const samples = await readAll<Sample>(join(folder, 'samples'));
+  const { systems, tables, rules, samples } = await readDemo(folder);
   await inTransaction(pool, async (client) => {
-    for (const [position, { system, connection }] of systems.entries()) {
-      const known = parsed(systemSchema, system);
+    for (const [position, { system, connection = {} }] of systems.entries()) {
       await client.query('INSERT INTO systems VALUES ($1, $2, $3, $4)', [
-        known.key,
+        system.key,
         position,
-        JSON.stringify(known),
+        JSON.stringify(system),
         JSON.stringify(withAddress(connection, config.connections[system.key]?.baseUrl)),
       ]);
     }
-    for (const file of tables) {
-      await insertTable(client, parsed(tableSchema, file));
-    }
+    for (const table of tables) await insertTable(client, table);
     for (const [position, { id, published, rule }] of rules.entries()) {
-      const body = JSON.stringify(parsed(ruleBodySchema, rule));
+      const body = JSON.stringify(rule);
       await client.query('INSERT INTO rules (id, position, draft, published) VALUES ($1, $2, $3, $4)', [
-        parsed(Joi.string().guid(), id),
+        id,
         position,
         body,
         published ? 1 : null,
@@ -66,8 +39,24 @@ export async function loadDemo(pool: Pool, folder: string, config: Config): Prom
         );
       }
     }
-    for (const sample of samples) await insertSample(client, parsed(sampleSchema, sample));
+    for (const sample of samples) await insertSample(client, sample);
   });
+}
+
+/** The bundles of a folder and the folders in it, in the order of their names. */
+async function readDemo(folder: string): Promise<WholeBundle> {
+  const entries = await readdir(folder, { recursive: true });
+  const files = entries.filter((name) => name.endsWith('.json')).sort();
+  const read = readBundles(
+    await Promise.all(
+      files.map(async (file) => ({
+        file,
+        json: JSON.parse(await readFile(join(folder, file), 'utf8')) as unknown,
+      })),
+    ),
+  );
+  if (read.ok) return read.bundle;
+  throw new Error(read.problems.map(({ file, at, message }) => `${file} at ${at}: ${message}`).join(' '));
 }
 
 /** Gives the systems the addresses and secrets of this environment. */
@@ -94,7 +83,7 @@ export async function connectSystems(
 }
 
 function withAddress(
-  connection: SystemFile['connection'],
+  connection: Readonly<Record<string, unknown>>,
   baseUrl = 'http://127.0.0.1:1',
 ): Connection | Inlet {
   return 'recordTypes' in connection
@@ -115,9 +104,4 @@ export async function connectEndpoints(
       [key, name, url, seal.seal(secret)],
     );
   }
-}
-
-async function readAll<T>(folder: string): Promise<T[]> {
-  const files = (await readdir(folder)).filter((file) => file.endsWith('.json')).sort();
-  return Promise.all(files.map(async (file) => JSON.parse(await readFile(join(folder, file), 'utf8')) as T));
 }

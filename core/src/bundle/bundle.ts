@@ -1,0 +1,113 @@
+import Joi from 'joi';
+import { ownDefinition } from '../model/counterpart';
+import { ruleBodySchema, type Rule, type RuleBody } from '../model/rule';
+import { sampleSchema, type Sample } from '../model/sample';
+import { Catalog, systemSchema, type System } from '../model/system';
+import type { Surroundings } from '../engine/surroundings';
+import { TableIndex } from '../table/tableIndex';
+import { tableSchema, type LookupTable } from '../table/table';
+
+/** A rule with what is the same for it in every environment. */
+export interface BundledRule {
+  readonly id: string;
+  /** Whether it runs, as far as the bundle says. */
+  readonly published: boolean;
+  readonly rule: RuleBody;
+}
+
+/** A system with how it is reached; addresses and secrets differ by environment and are not in a bundle. */
+export interface BundledSystem {
+  readonly system: System;
+  readonly connection?: Readonly<Record<string, unknown>>;
+}
+
+/** A file with systems, tables, rules and samples, or some of them: what is carried to another environment. */
+export interface Bundle {
+  /** The version of the format. */
+  readonly vastKnot: 1;
+  readonly systems?: readonly BundledSystem[];
+  readonly tables?: readonly LookupTable[];
+  readonly rules?: readonly BundledRule[];
+  readonly samples?: readonly Sample[];
+}
+
+export const bundleSchema = Joi.object<Bundle>({
+  vastKnot: Joi.valid(1).required(),
+  systems: Joi.array().items(
+    Joi.object<BundledSystem>({ system: systemSchema.required(), connection: Joi.object().unknown() }),
+  ),
+  tables: Joi.array().items(tableSchema),
+  rules: Joi.array().items(
+    Joi.object<BundledRule>({
+      id: Joi.string().guid().required(),
+      published: Joi.boolean().required(),
+      rule: ruleBodySchema.required(),
+    }),
+  ),
+  samples: Joi.array().items(sampleSchema),
+});
+
+/** Several bundles as one whole. */
+export type WholeBundle = Required<Omit<Bundle, 'vastKnot'>>;
+
+/** What is wrong with a bundle: in which file, at which place, and why. */
+export interface BundleProblem {
+  readonly file: string;
+  readonly at: string;
+  readonly message: string;
+}
+
+/** Reads bundles as JSON has them and puts them together; unknown keys and names that stand twice are refused. */
+export function readBundles(
+  files: readonly { readonly file: string; readonly json: unknown }[],
+):
+  | { readonly ok: true; readonly bundle: WholeBundle }
+  | { readonly ok: false; readonly problems: readonly BundleProblem[] } {
+  const problems: BundleProblem[] = [];
+  const whole = { systems: [], tables: [], rules: [], samples: [] } as {
+    -readonly [part in keyof WholeBundle]: WholeBundle[part][number][];
+  };
+  const seen = new Map<string, string>();
+  const once = (file: string, what: string, name: string) => {
+    const known = seen.get(`${what} ${name}`);
+    if (known !== undefined)
+      problems.push({ file, at: '', message: `The ${what} “${name}” is also in ${known}.` });
+    seen.set(`${what} ${name}`, file);
+  };
+  for (const { file, json } of files) {
+    const { error, value } = bundleSchema.validate(json, { abortEarly: false, convert: false });
+    if (error) {
+      const found = error.details.map(({ path, message }) => ({
+        file,
+        at: path.join('/'),
+        message: `${message}.`,
+      }));
+      problems.push(...found);
+      continue;
+    }
+    const { systems = [], tables = [], rules = [], samples = [] } = value as Bundle;
+    for (const { system } of systems) once(file, 'system', system.key);
+    for (const { name } of tables) once(file, 'table', name);
+    for (const { id } of rules) once(file, 'rule', id);
+    for (const { id } of samples) once(file, 'sample', id);
+    whole.systems.push(...systems);
+    whole.tables.push(...tables);
+    whole.rules.push(...rules);
+    whole.samples.push(...samples);
+  }
+  return problems.length > 0 ? { ok: false, problems } : { ok: true, bundle: whole };
+}
+
+/** What the rules of a bundle are compiled against. */
+export function surroundingsIn({ systems, tables }: Pick<WholeBundle, 'systems' | 'tables'>): Surroundings {
+  return {
+    catalog: new Catalog([...systems.map(({ system }) => system), ownDefinition]),
+    tables: new Map(tables.map((table) => [table.name, new TableIndex(table)])),
+    compiled: new Map(),
+  };
+}
+
+/** The rules of a bundle as the engine takes them. */
+export function rulesIn({ rules }: Pick<WholeBundle, 'rules'>): readonly Rule[] {
+  return rules.map(({ id, rule }) => ({ ...rule, id, version: 1 }));
+}

@@ -1,0 +1,113 @@
+import Joi from 'joi';
+import { applyChange, changeToJsonPatch, type RecordChange } from '../change/recordChange';
+import type { Report, RuleReport } from '../engine/report';
+import { documentSchema, writePath, type Json, type JsonObject } from '../model/json';
+import { refSchema, type RecordRef } from '../model/record';
+import { outcomeOf, type Deed, type MessageOutcome, type RecordOutcome } from './outcome';
+
+/** One record as it is or would be left: what changes, the documents, and the change as a JSON Patch (RFC 6902). */
+export interface DescribedRecord {
+  readonly key: string;
+  readonly ref: RecordRef;
+  readonly deed: Deed;
+  readonly changes: readonly { readonly path: string; readonly before: Json; readonly after: Json }[];
+  readonly before: JsonObject | null;
+  readonly after: JsonObject | null;
+  readonly patch: readonly Json[];
+  readonly rules: readonly string[];
+}
+
+/** Everything that an event leaves behind, as plain JSON. */
+export interface DescribedOutcome {
+  readonly records: readonly DescribedRecord[];
+  readonly messages: readonly MessageOutcome[];
+  readonly problems: readonly string[];
+  /** What each rule did, step by step. */
+  readonly trace: readonly RuleReport[];
+}
+
+/** The outcome of a report with whole documents, for people and programs that read JSON. */
+export function describeOutcome(report: Report): DescribedOutcome {
+  const { records, messages, problems } = outcomeOf(report);
+  return { records: records.map(describeRecord), messages, problems, trace: report.rules };
+}
+
+/** A record's documents before and after, and the change between them. */
+export function describeRecord({ key, ref, deed, fields, before, rules }: RecordOutcome): DescribedRecord {
+  const change = changeOf(ref, deed, fields, before);
+  const applied = applyChange(change, deed === 'create' ? undefined : before);
+  return {
+    key,
+    ref: deed === 'create' ? { ...ref, id: key.slice(key.lastIndexOf('/') + 1) } : ref,
+    deed,
+    changes: fields,
+    before: deed === 'create' ? null : before,
+    after: (applied.ok ? applied.record : undefined) ?? null,
+    patch: changeToJsonPatch(change) as unknown as readonly Json[],
+    rules,
+  };
+}
+
+function changeOf(
+  ref: RecordRef,
+  deed: Deed,
+  fields: RecordOutcome['fields'],
+  before: JsonObject,
+): RecordChange {
+  switch (deed) {
+    case 'write':
+      return { kind: 'edit', ref, edits: fields };
+    case 'create': {
+      const record = fields.reduce<JsonObject>((made, { path, after }) => writePath(made, path, after), {});
+      return { kind: 'create', ref, record };
+    }
+    case 'remove':
+      return { kind: 'remove', ref, record: before };
+  }
+}
+
+const change = Joi.object({
+  path: Joi.string().required(),
+  before: Joi.any().required(),
+  after: Joi.any().required(),
+});
+
+/** The format of a described outcome; the trace is for people and may grow. */
+export const describedOutcomeSchema = Joi.object<DescribedOutcome>({
+  records: Joi.array()
+    .items(
+      Joi.object({
+        key: Joi.string().required(),
+        ref: refSchema.required(),
+        deed: Joi.valid('write', 'create', 'remove').required(),
+        changes: Joi.array().items(change).required(),
+        before: documentSchema.allow(null).required(),
+        after: documentSchema.allow(null).required(),
+        patch: Joi.array()
+          .items(
+            Joi.object({
+              op: Joi.valid('add', 'remove', 'replace', 'test').required(),
+              path: Joi.string().allow('').required(),
+              value: Joi.any(),
+            }),
+          )
+          .required(),
+        rules: Joi.array().items(Joi.string()).required(),
+      }),
+    )
+    .required(),
+  messages: Joi.array()
+    .items(
+      Joi.object({
+        key: Joi.string().required(),
+        endpoint: Joi.string().required(),
+        type: Joi.string().required(),
+        about: Joi.string().required(),
+        data: documentSchema.required(),
+        rule: Joi.string().required(),
+      }),
+    )
+    .required(),
+  problems: Joi.array().items(Joi.string()).required(),
+  trace: Joi.array().items(Joi.object().unknown()).required(),
+});
