@@ -54,9 +54,9 @@ test('a near miss is mended where it is shown, and the same payload is replayed'
   await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
   await page.getByRole('link', { name: 'See the records on the bench' }).click();
   await expect(outcomeIn(page, 'Freight Desk').getByText('401106')).toBeVisible();
-  await page.getByText('Rules as published').click();
+  await page.getByText('As published', { exact: true }).click();
   await expect(page.getByText('No record is changed in any system.')).toBeVisible();
-  await page.getByText('Rules as edited').click();
+  await page.getByText('As edited', { exact: true }).click();
   await page.goto(rule(12));
   await page.getByRole('button', { name: 'Publish' }).click();
   await expect(page.getByText('runs, version 2')).toBeVisible();

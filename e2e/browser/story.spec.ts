@@ -76,7 +76,7 @@ test('the same payload is replayed against the rule as edited, and nothing is wr
   await page.getByRole('link', { name: 'See the records on the bench' }).click();
   await expect(cellOf(page, '+471632960742')).toHaveCount(1);
   await expect(verdict(page)).toContainText('differences from what is expected');
-  await page.getByText('Rules as published').click();
+  await page.getByText('As published', { exact: true }).click();
   await expect(cellOf(page, '+441632960742')).toHaveCount(2);
 
   await page.goto(stack().url + sides);

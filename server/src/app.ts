@@ -17,6 +17,7 @@ import type { RegistryCache } from './registry/registry';
 import { requestRoutes } from './requests/routes';
 import { ruleRoutes } from './rules/routes';
 import { runRoutes } from './runs/routes';
+import { historyRoutes } from './history/routes';
 import { sampleRoutes } from './samples/routes';
 import type { NoticeStream } from './stream/stream';
 import { systemRoutes } from './systems/routes';
@@ -81,6 +82,7 @@ export function createApp({ config, pool, registry, stream, seal, log }: AppPart
   api.use('/rules', ruleRoutes(pool, registry));
   api.use('/rules', requestRoutes(pool, registry));
   api.use('/samples', sampleRoutes(pool));
+  api.use('/history', historyRoutes(pool, registry));
   api.use('/runs', runRoutes(pool, registry));
   api.use('/waits', waitRoutes(pool));
   api.use('/messages', messageRoutes(pool));

@@ -13,6 +13,9 @@ import { RecordsPage } from './systems/RecordsPage';
 import { SystemsPage } from './systems/SystemsPage';
 
 // What computes is large; it is fetched when a place that computes is opened.
+const HistoryPage = lazy(async () => ({
+  default: (await import('./bench/HistoryPage')).HistoryPage,
+}));
 const BenchPage = lazy(async () => ({ default: (await import('./bench/BenchPage')).BenchPage }));
 const RulePage = lazy(async () => ({ default: (await import('./rules/RulePage')).RulePage }));
 const TablesPage = lazy(async () => ({ default: (await import('./tables/TablesPage')).TablesPage }));
@@ -32,6 +35,7 @@ export function App() {
           <Route path="tables/:table?" element={<TablesPage />} />
           <Route path="rules" element={<RulesPage />} />
           <Route path="rules/:id" element={<RulePage />} />
+          <Route path="bench/history" element={<HistoryPage />} />
           <Route path="bench/:sample?" element={<BenchPage />} />
           <Route path="messages/:id?" element={<MessagesPage />} />
           <Route path="runs/:id?" element={<RunsPage />} />

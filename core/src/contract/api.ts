@@ -11,6 +11,7 @@ import type { RecordRef, StoredRecord } from '../model/record';
 import type { Expected } from '../replay/expectation';
 import type { System } from '../model/system';
 import type { Report } from '../engine/report';
+import type { DifferenceGroup } from '../replay/history';
 
 export interface SignedIn {
   readonly name: string;
@@ -285,6 +286,19 @@ export interface RowsTaken {
   /** Rows that were there already. */
   readonly before: number;
   readonly malformed: readonly { readonly row: number; readonly because: string }[];
+}
+
+/** Events of the past through the rules as published and as edited, while that goes on and once it is done. */
+export interface HistoryView {
+  readonly id: string;
+  readonly wanted: number;
+  readonly events: number;
+  readonly differing: number;
+  readonly groups: readonly DifferenceGroup[];
+  readonly state: 'at work' | 'done' | 'stopped' | 'failed';
+  readonly problem: string | null;
+  /** Drafts that could not take part. */
+  readonly mistakes: readonly string[];
 }
 
 /** What is told over the stream of server-sent events. */

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { expectedSchema, type Expected } from '../replay/expectation';
 import { changeEventSchema, type ChangeEvent } from './event';
-import { storedRecordSchema, type StoredRecord } from './record';
+import { refKey, storedRecordSchema, type StoredRecord } from './record';
 
 /** A kept change event with the records it met, so that a replay needs no system to be reachable. */
 export interface Sample {
@@ -14,6 +14,15 @@ export interface Sample {
   readonly records: readonly StoredRecord[];
   /** What its outcome must be; absent while nobody has said. */
   readonly expected?: Expected;
+}
+
+/** The triggering record belongs to a sample even when no rule read it, so that an edited rule can write to it. */
+export function withOwnRecord(
+  { ref, record, kind }: ChangeEvent,
+  met: readonly StoredRecord[],
+): readonly StoredRecord[] {
+  const there = met.some((stored) => refKey(stored.ref) === refKey(ref));
+  return there || kind === 'deleted' ? met : [{ ref, record }, ...met];
 }
 
 /** What is the same for a sample wherever it is kept. */

@@ -1,7 +1,7 @@
 import {
   expectAll,
   outcomeOf,
-  refKey,
+  withOwnRecord,
   type ChangeEvent,
   type Expected,
   type PlannedWrite,
@@ -41,13 +41,4 @@ async function outcomeOfRun(runner: Runner, runId: string, report: Report): Prom
     [runId],
   );
   return expectAll(outcomeOf({ ...report, writes: rows.map(({ planned }) => planned) }));
-}
-
-/** The triggering record belongs to a sample even when no rule read it, so that an edited rule can write to it. */
-function withOwnRecord(
-  { ref, record, kind }: ChangeEvent,
-  met: readonly StoredRecord[],
-): readonly StoredRecord[] {
-  const there = met.some((stored) => refKey(stored.ref) === refKey(ref));
-  return there || kind === 'deleted' ? met : [{ ref, record }, ...met];
 }

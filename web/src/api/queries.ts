@@ -44,6 +44,7 @@ export const keys = {
   ruleFindings: ['rules', 'findings'] as const,
   samples: ['samples'] as const,
   sample: (id: string) => ['samples', id] as const,
+  history: (id: string) => ['history', id] as const,
   wholeSamples: ['samples', 'whole'] as const,
   runs: ['runs'] as const,
   runList: (filter: string) => ['runs', 'list', filter] as const,

@@ -4,11 +4,13 @@ import type { Rule, RuleView } from '@vast-knot/core';
 import { useKnown, useRules, useWholeSamples } from '../api/queries';
 import { Empty, Failure, Loading } from '../parts/states';
 import { useWork } from '../work/useWork';
+import type { SampleDifferences, SampleResult } from './replay';
 import { ReplayView } from './ReplayView';
 import { SampleList } from './SampleList';
 import { useBenchKeys } from './useBenchKeys';
+import { VersionsView } from './VersionsView';
 
-export type Against = 'drafts' | 'published';
+export type Against = 'drafts' | 'published' | 'both';
 
 /** Where samples are replayed and their outcome is read: nothing is written anywhere. */
 export function BenchPage() {
@@ -17,13 +19,28 @@ export function BenchPage() {
   const rules = useRules();
   const { known, error } = useKnown();
   const [params] = useSearchParams();
-  const against: Against = params.get('against') === 'drafts' ? 'drafts' : 'published';
-  const taking = useMemo(() => rules.data && rulesAgainst(rules.data, against), [rules.data, against]);
+  const against = againstIn(params);
+  const drafts = useMemo(() => rules.data && rulesAgainst(rules.data, 'drafts'), [rules.data]);
+  const published = useMemo(() => rules.data && rulesAgainst(rules.data, 'published'), [rules.data]);
+  const taking = against === 'published' ? published : drafts;
   const all = useMemo(
-    () => taking && samples.data && { rules: taking, samples: samples.data },
-    [taking, samples.data],
+    () =>
+      against !== 'both' && taking && samples.data ? { rules: taking, samples: samples.data } : undefined,
+    [against, taking, samples.data],
   );
-  const results = useWork('replayAll', all, known);
+  const both = useMemo(
+    () =>
+      against === 'both' && published && drafts && samples.data
+        ? { now: published, then: drafts, samples: samples.data }
+        : undefined,
+    [against, published, drafts, samples.data],
+  );
+  const replayed = useWork('replayAll', all, known).output;
+  const compared = useWork('compareAll', both, known).output;
+  const results = useMemo(
+    () => (against === 'both' ? (compared ?? []).map(asResult) : (replayed ?? [])),
+    [against, compared, replayed],
+  );
   useBenchKeys(samples.data ?? [], id);
   const failed = [samples, rules].find(({ isError }) => isError);
   if (failed) return <Failure error={failed.error} again={() => void failed.refetch()} />;
@@ -40,14 +57,27 @@ export function BenchPage() {
   }
   return (
     <div className="split" style={{ gridTemplateColumns: '330px 1fr' }}>
-      <SampleList samples={samples.data} chosen={chosen.id} results={results.output ?? []} />
-      <ReplayView key={chosen.id} sample={chosen} rules={taking} against={against} known={known} />
+      <SampleList samples={samples.data} chosen={chosen.id} results={results} />
+      {against === 'both' ? (
+        <VersionsView sample={chosen} compared={compared?.find(({ id: own }) => own === chosen.id)} />
+      ) : (
+        <ReplayView key={chosen.id} sample={chosen} rules={taking} against={against} known={known} />
+      )}
     </div>
   );
 }
 
+function againstIn(params: URLSearchParams): Against {
+  const named = params.get('against');
+  return named === 'drafts' || named === 'both' ? named : 'published';
+}
+
+function asResult({ id, differences }: SampleDifferences): SampleResult {
+  return { id, verdict: differences.length > 0 ? 'differs' : 'holds', differences: differences.length };
+}
+
 /** The rules that take part: all as they are edited, or those that are published, as they were published. */
-function rulesAgainst(rules: readonly RuleView[], against: Against): readonly Rule[] {
+function rulesAgainst(rules: readonly RuleView[], against: 'drafts' | 'published'): readonly Rule[] {
   return rules.flatMap(({ id, draft, published }): Rule[] => {
     if (against === 'drafts') return [{ ...draft, id, version: 0 }];
     return published ? [{ ...published.body, id, version: published.version }] : [];

@@ -1,6 +1,5 @@
-import { Button, SegmentedControl } from '@mantine/core';
+import { Button } from '@mantine/core';
 import { useMemo } from 'react';
-import { useSearchParams } from 'react-router';
 import { expectField, type Rule, type Sample } from '@vast-knot/core';
 import { useMayChange } from '../frame/useRole';
 import { Payload } from '../parts/Payload';
@@ -9,6 +8,7 @@ import { count } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import type { Known } from '../work/known';
 import { useWork } from '../work/useWork';
+import { AgainstChoice } from './AgainstChoice';
 import type { Against } from './BenchPage';
 import { Expecting } from './expecting';
 import { JudgedOutcome } from './JudgedOutcome';
@@ -25,7 +25,6 @@ interface ReplayViewProps {
 
 /** One sample replayed: the records as they would be beside what is expected of them, and what each rule did. */
 export function ReplayView({ sample, rules, against, known }: ReplayViewProps) {
-  const [, setParams] = useSearchParams();
   const mayChange = useMayChange();
   const input = useMemo(() => ({ rules, sample }), [rules, sample]);
   const { output, error } = useWork('replay', input, known);
@@ -45,26 +44,7 @@ export function ReplayView({ sample, rules, against, known }: ReplayViewProps) {
   return (
     <article className="page" aria-label="Replay">
       <SampleHead sample={sample}>
-        <SegmentedControl
-          size="xs"
-          aria-label="Replay against"
-          data={[
-            { value: 'published', label: 'Rules as published' },
-            { value: 'drafts', label: 'Rules as edited' },
-          ]}
-          value={against}
-          onChange={(value) =>
-            setParams(
-              (now) => {
-                const next = new URLSearchParams(now);
-                if (value === 'drafts') next.set('against', value);
-                else next.delete('against');
-                return next;
-              },
-              { replace: true },
-            )
-          }
-        />
+        <AgainstChoice against={against} />
       </SampleHead>
       {mistakes.map(({ rule, problems }) => (
         <div key={rule} className="note wrong" role="alert">

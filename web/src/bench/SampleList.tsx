@@ -1,7 +1,7 @@
 import { Select, TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
 import { useMemo } from 'react';
-import { NavLink, useSearchParams } from 'react-router';
+import { Link, NavLink, useSearchParams } from 'react-router';
 import type { Sample, SampleVerdict } from '@vast-knot/core';
 import { SystemTag } from '../parts/SystemTag';
 import { count } from '../parts/time';
@@ -58,6 +58,9 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
     <nav aria-label="Samples" className="sample-list">
       <div className="sample-list-head">
         <h1>Bench</h1>
+        <Link to="/bench/history" className="small">
+          Edited against published, over real history
+        </Link>
         <Tally results={results} />
         <TextInput
           aria-label="Find a sample"

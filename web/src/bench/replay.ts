@@ -1,8 +1,10 @@
 import {
+  differencesBetween,
   ensemble,
   replaySample,
   type Ensemble,
   type OutcomeComparison,
+  type OutcomeDifference,
   type OutcomeOf,
   type Report,
   type Rule,
@@ -87,4 +89,34 @@ export async function verdictChanges(
     then: after[at]?.verdict ?? 'nothing expected',
     differences: after[at]?.differences ?? 0,
   }));
+}
+
+/** What one sample leaves differently under two sets of rules. */
+export interface SampleDifferences {
+  readonly id: string;
+  readonly differences: readonly OutcomeDifference[];
+}
+
+/** Each sample under two sets of rules, field by field. */
+export async function compareAll(
+  {
+    now,
+    then,
+    samples,
+  }: {
+    readonly now: readonly Rule[];
+    readonly then: readonly Rule[];
+    readonly samples: readonly Sample[];
+  },
+  surroundings: Surroundings,
+): Promise<readonly SampleDifferences[]> {
+  const [one, other] = [ensemble(now, surroundings), ensemble(then, surroundings)];
+  const compared: SampleDifferences[] = [];
+  for (const sample of samples) {
+    const before = await replaySample(sample, one, surroundings);
+    const after = await replaySample(sample, other, surroundings);
+    const differences = differencesBetween(before.outcome, after.outcome, surroundings.catalog);
+    compared.push({ id: sample.id, differences });
+  }
+  return compared;
 }

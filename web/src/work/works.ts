@@ -1,12 +1,13 @@
 import { columnOf } from '../rules/column/columnOf';
 import { findingsOf } from '../rules/findings/findingsOf';
 import { suggestionsFor } from '../rules/ledger/suggestionsFor';
-import { replay, replayAll, verdictChanges } from '../bench/replay';
+import { compareAll, replay, replayAll, verdictChanges } from '../bench/replay';
 
 /** Everything that is computed off the page's thread: an input and the surroundings in, a result out. */
 export const works = {
   replay,
   replayAll,
+  compareAll,
   verdictChanges,
   findings: findingsOf,
   suggestions: suggestionsFor,

@@ -1,0 +1,188 @@
+import { Button, Progress, Select } from '@mantine/core';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { Link, useSearchParams } from 'react-router';
+import {
+  fieldAt,
+  type DifferenceGroup,
+  type DifferenceKind,
+  type HistoryView,
+  type System,
+} from '@vast-knot/core';
+import { ask, sentenceOf } from '../api/client';
+import { keys, useSystems } from '../api/queries';
+import { useMayChange } from '../frame/useRole';
+import { SystemTag } from '../parts/SystemTag';
+import { Failure } from '../parts/states';
+import { count } from '../parts/time';
+import { Value } from '../parts/Value';
+import { Verdict, type VerdictTone } from '../parts/Verdict';
+
+const kinds: Readonly<Record<DifferenceKind, readonly [VerdictTone, string]>> = {
+  'another value': ['will', 'another value'],
+  'only then': ['will', 'only as edited'],
+  'no longer': ['wrong', 'no longer as edited'],
+};
+
+/** The last events of the inbox through the rules as published and as edited: what would have come out otherwise. */
+export function HistoryPage() {
+  const [params, setParams] = useSearchParams();
+  const mayChange = useMayChange();
+  const id = params.get('job');
+  const events = params.get('events') ?? '1000';
+  const put = (changes: Readonly<Record<string, string>>) =>
+    setParams({ ...Object.fromEntries(params), ...changes }, { replace: true });
+  const job = useQuery({
+    queryKey: keys.history(id ?? ''),
+    queryFn: () => ask<HistoryView>(`/history/${id ?? ''}`),
+    enabled: id !== null,
+    refetchInterval: ({ state }) => (state.data?.state === 'at work' ? 400 : false),
+  });
+  const start = useMutation({
+    mutationFn: () => ask<{ id: string }>('/history', { method: 'POST', body: { events: Number(events) } }),
+    onSuccess: (made) => put({ job: made.id }),
+  });
+  const stop = useMutation({
+    mutationFn: () => ask(`/history/${id ?? ''}`, { method: 'DELETE' }),
+    onSuccess: () => void job.refetch(),
+  });
+  const atWork = job.data?.state === 'at work';
+  return (
+    <article className="page" aria-label="Over real history">
+      <p style={{ margin: 0 }}>
+        <Link to="/bench">Bench</Link>
+      </p>
+      <div className="page-head">
+        <h1>Over real history</h1>
+      </div>
+      <p className="dim">
+        Events that came in go through the rules as published and through the rules as edited, over the
+        records that they met. Nothing is written. What comes out the same is only counted.
+      </p>
+      {mayChange && (
+        <div className="history-ask">
+          <Select
+            aria-label="How many events"
+            data={['100', '1000', '10000'].map((value) => ({
+              value,
+              label: `The last ${Number(value).toLocaleString('en')} events`,
+            }))}
+            value={events}
+            onChange={(value) => put({ events: value ?? '1000' })}
+          />
+          <Button loading={start.isPending} disabled={atWork} onClick={() => start.mutate()}>
+            Compare
+          </Button>
+          {atWork && (
+            <Button variant="default" loading={stop.isPending} onClick={() => stop.mutate()}>
+              Stop
+            </Button>
+          )}
+        </div>
+      )}
+      {(start.isError || stop.isError) && (
+        <div className="note wrong" role="alert">
+          {sentenceOf(start.error ?? stop.error)}
+        </div>
+      )}
+      {job.isError && <Failure error={job.error} again={() => void job.refetch()} />}
+      {job.data && <Compared view={job.data} />}
+    </article>
+  );
+}
+
+function Compared({ view }: { readonly view: HistoryView }) {
+  const { wanted, events, differing, groups, state, problem, mistakes } = view;
+  return (
+    <>
+      <div role="status" className="history-status">
+        {state === 'at work' && (
+          <Progress value={(100 * events) / wanted} aria-label="Events compared" size="lg" color="ember" />
+        )}
+        <span>
+          {count(events, 'event')} compared, {differing.toLocaleString('en')} come out otherwise
+          {state === 'stopped' && '; stopped before the rest'}
+          {state === 'failed' && `; it failed: ${problem ?? ''}`}
+        </span>
+      </div>
+      {mistakes.map((rule) => (
+        <div key={rule} className="note wrong">
+          <strong>{rule}</strong> has mistakes as edited and takes no part.
+        </div>
+      ))}
+      {groups.length > 0 && (
+        <table className="grid boxed">
+          <thead>
+            <tr>
+              <th style={{ width: '24%' }}>Where</th>
+              <th style={{ width: '14%' }}>What differs</th>
+              <th style={{ width: 70 }}>Times</th>
+              <th>For example: as published → as edited</th>
+            </tr>
+          </thead>
+          <tbody>
+            {groups.map((group) => (
+              <Group key={`${group.kind} ${group.about} ${group.path}`} group={group} />
+            ))}
+          </tbody>
+        </table>
+      )}
+      {groups.length === 0 && state === 'done' && events > 0 && (
+        <div className="note settled">
+          <Verdict tone="settled">Everything comes out as it did.</Verdict>
+        </div>
+      )}
+      {state === 'done' && events === 0 && <p className="dim">No event has come in yet.</p>}
+    </>
+  );
+}
+
+function Group({ group }: { readonly group: DifferenceGroup }) {
+  const systems = useSystems().data ?? [];
+  const [tone, word] = kinds[group.kind];
+  const [system = '', recordType = ''] = group.about.split('/');
+  return (
+    <tr>
+      <td>
+        <Where systems={systems} system={system} recordType={recordType} group={group} />
+      </td>
+      <td>
+        <Verdict tone={tone}>{word}</Verdict>
+      </td>
+      <td className="mono">{group.count.toLocaleString('en')}</td>
+      <td>
+        {group.examples.slice(0, 3).map((example, at) => (
+          <div key={at}>
+            <Link to={`/runs/${example.run}`} className="mono small">
+              {example.key.split('/').at(-1)}
+            </Link>{' '}
+            {'now' in example ? <Value json={example.now} /> : <span className="dim small">no change</span>}
+            <span className="arrow"> → </span>
+            {'then' in example ? (
+              <Value json={example.then} tone="will" />
+            ) : (
+              <span className="dim small">no change</span>
+            )}
+          </div>
+        ))}
+      </td>
+    </tr>
+  );
+}
+
+interface WhereProps {
+  readonly systems: readonly System[];
+  readonly system: string;
+  readonly recordType: string;
+  readonly group: DifferenceGroup;
+}
+
+function Where({ systems, system, recordType, group }: WhereProps) {
+  const type = systems.find(({ key }) => key === system)?.recordTypes.find(({ name }) => name === recordType);
+  if (!type) return <>{group.about === 'problem' ? 'What goes wrong' : group.about}</>;
+  return (
+    <>
+      <SystemTag system={system} /> {type.label}{' '}
+      {group.path === '' ? 'as a whole' : (fieldAt(type.fields, group.path)?.label ?? group.path)}
+    </>
+  );
+}
