@@ -100,6 +100,8 @@ export * from './replay/compareOutcome';
 export { expectAll, expectField } from './replay/accept';
 export * from './replay/describe';
 export * from './replay/history';
+export * from './verify/verifyWrite';
+export * from './verify/matchValue';
 export * from './bundle/bundle';
 export { toJUnitXml, type JUnitCase } from './formats/junit';
 export { ensemble, replaySample, type Ensemble, type Replayed } from './replay/replay';

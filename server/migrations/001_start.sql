@@ -114,6 +114,7 @@ CREATE TABLE inbox (
   received_at timestamptz NOT NULL DEFAULT now()
 );
 CREATE UNIQUE INDEX inbox_once ON inbox (source, event_id) WHERE state IN ('waiting', 'done', 'failed');
+CREATE INDEX inbox_of_record ON inbox (system, record_type, record_id, id);
 CREATE INDEX inbox_waiting ON inbox (system, record_type, record_id, id) WHERE state = 'waiting';
 
 -- The last state seen of every record, with our own writes whose events have not come back yet.

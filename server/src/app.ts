@@ -18,6 +18,7 @@ import { requestRoutes } from './requests/routes';
 import { ruleRoutes } from './rules/routes';
 import { runRoutes } from './runs/routes';
 import { historyRoutes } from './history/routes';
+import { valueRoutes } from './values/routes';
 import { sampleRoutes } from './samples/routes';
 import type { NoticeStream } from './stream/stream';
 import { systemRoutes } from './systems/routes';
@@ -83,6 +84,7 @@ export function createApp({ config, pool, registry, stream, seal, log }: AppPart
   api.use('/rules', requestRoutes(pool, registry));
   api.use('/samples', sampleRoutes(pool));
   api.use('/history', historyRoutes(pool, registry));
+  api.use('/values', valueRoutes(registry));
   api.use('/runs', runRoutes(pool, registry));
   api.use('/waits', waitRoutes(pool));
   api.use('/messages', messageRoutes(pool));

@@ -13,6 +13,7 @@ import { RecordsPage } from './systems/RecordsPage';
 import { SystemsPage } from './systems/SystemsPage';
 
 // What computes is large; it is fetched when a place that computes is opened.
+const ValuesPage = lazy(async () => ({ default: (await import('./values/ValuesPage')).ValuesPage }));
 const HistoryPage = lazy(async () => ({
   default: (await import('./bench/HistoryPage')).HistoryPage,
 }));
@@ -37,6 +38,7 @@ export function App() {
           <Route path="rules/:id" element={<RulePage />} />
           <Route path="bench/history" element={<HistoryPage />} />
           <Route path="bench/:sample?" element={<BenchPage />} />
+          <Route path="values" element={<ValuesPage />} />
           <Route path="messages/:id?" element={<MessagesPage />} />
           <Route path="runs/:id?" element={<RunsPage />} />
           <Route

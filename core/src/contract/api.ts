@@ -12,6 +12,8 @@ import type { Expected } from '../replay/expectation';
 import type { System } from '../model/system';
 import type { Report } from '../engine/report';
 import type { DifferenceGroup } from '../replay/history';
+import type { ValueMatch } from '../verify/matchValue';
+import type { VerifiedField } from '../verify/verifyWrite';
 
 export interface SignedIn {
   readonly name: string;
@@ -286,6 +288,63 @@ export interface RowsTaken {
   /** Rows that were there already. */
   readonly before: number;
   readonly malformed: readonly { readonly row: number; readonly because: string }[];
+}
+
+/** A record that a run wrote, read back from its system. */
+export interface VerifiedRecord {
+  readonly ref: RecordRef;
+  readonly fields: readonly (VerifiedField & {
+    /** Where it changed since: the later run of ours that wrote it, or the event that told of it. */
+    readonly by: { readonly run: string; readonly who: string; readonly at: string } | null;
+  })[];
+  /** Why the record could not be read. */
+  readonly problem: string | null;
+}
+
+/** Something that happened to a record. */
+export type TimelineEntry =
+  | {
+      readonly kind: 'event';
+      readonly at: string;
+      readonly run: string;
+      readonly event: string;
+      readonly changed: readonly string[];
+      readonly own: boolean;
+      readonly because: string;
+    }
+  | {
+      readonly kind: 'write';
+      readonly at: string;
+      readonly run: string;
+      readonly rules: readonly { readonly name: string; readonly version: number | null }[];
+      /** The record whose change made it necessary. */
+      readonly source: RecordRef | null;
+      readonly creates: boolean;
+      readonly edits: readonly {
+        readonly path: string;
+        readonly before: Json;
+        readonly after: Json;
+        /** The formula of the line that gave the value; null where the run did not keep it. */
+        readonly formula: string | null;
+        readonly because: string | null;
+      }[];
+    };
+
+/** A field that holds a value that is looked for. */
+export interface ValuePlace {
+  readonly ref: RecordRef;
+  readonly name: string | null;
+  readonly path: string;
+  readonly value: Json;
+  readonly match: ValueMatch;
+}
+
+export interface ValueSearch {
+  readonly places: readonly ValuePlace[];
+  /** How many records were looked through. */
+  readonly looked: number;
+  /** What could not be looked through, or not to the end. */
+  readonly notes: readonly string[];
 }
 
 /** Events of the past through the rules as published and as edited, while that goes on and once it is done. */

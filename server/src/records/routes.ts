@@ -18,6 +18,7 @@ import type { Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import type { Registry, RegistryCache } from '../registry/registry';
 import { fieldWrites } from './fieldWrites';
+import { recordTimeline } from './timeline';
 
 const listQuery = Joi.object<{
   search: string;
@@ -73,6 +74,11 @@ export function recordRoutes(pool: Pool, registry: RegistryCache): Router {
   router.get('/:system/:recordType/:id/writes', async (request, response) => {
     const { system, recordType, id } = request.params;
     response.json(await fieldWrites(pool, { system, recordType, id }));
+  });
+
+  router.get('/:system/:recordType/:id/timeline', async (request, response) => {
+    const { system, recordType, id } = request.params;
+    response.json(await recordTimeline(pool, { system, recordType, id }));
   });
 
   router.delete('/:system/:recordType/:id', async (request, response) => {

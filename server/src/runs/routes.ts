@@ -15,6 +15,7 @@ import { inTransaction, type Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { queueRecord } from '../intake/inbox';
 import type { RegistryCache } from '../registry/registry';
+import { verifyRun } from './verifyRun';
 
 const pageSize = 100;
 
@@ -119,6 +120,10 @@ export function runRoutes(pool: Pool, registry: RegistryCache): Router {
     if (!run) throw notFound('such run');
     const progress = run.state === 'waiting' ? await readProgress(pool, run.id) : null;
     response.json({ ...run, outcome: await readOutcome(pool, run.id), progress } satisfies RunDetail);
+  });
+
+  router.get('/:id/verify', async (request, response) => {
+    response.json(await verifyRun(pool, await registry.get(), request.params.id));
   });
 
   router.post('/:id/retry', async (request, response) => {

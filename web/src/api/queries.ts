@@ -14,6 +14,8 @@ import type {
   RunDetail,
   RunPage,
   Sample,
+  TimelineEntry,
+  ValueSearch,
   SampleSummary,
   SignedIn,
   SystemView,
@@ -54,6 +56,8 @@ export const keys = {
   messageList: (filter: string) => ['messages', 'list', filter] as const,
   message: (id: string) => ['messages', 'one', id] as const,
   waits: ['waits'] as const,
+  timeline: (ref: RecordRef) => ['records', ref.system, ref.recordType, 'timeline', ref.id] as const,
+  values: (text: string) => ['values', text] as const,
   fieldWrites: (ref: RecordRef) => ['records', ref.system, ref.recordType, 'writes', ref.id] as const,
   records: ['records'] as const,
   recordList: (system: string, type: string, query: string) =>
@@ -96,6 +100,18 @@ export const useMessage = (id: string | undefined) =>
     enabled: id !== undefined,
   });
 /** What rules wrote last to each field of a record. */
+export const useTimeline = (ref: RecordRef) =>
+  useQuery({
+    queryKey: keys.timeline(ref),
+    queryFn: () => ask<TimelineEntry[]>(`${recordPath(ref)}/timeline`),
+  });
+export const useValueSearch = (text: string) =>
+  useQuery({
+    queryKey: keys.values(text),
+    queryFn: () => ask<ValueSearch>(`/values?text=${encodeURIComponent(text)}`),
+    enabled: text !== '',
+    gcTime: 0,
+  });
 export const useFieldWrites = (ref: RecordRef) =>
   useQuery({
     queryKey: keys.fieldWrites(ref),

@@ -39,6 +39,7 @@ function act(client: QueryClient, notice: Notice): void {
       noteArrival(notice.ref, notice.fields);
       void client.invalidateQueries({ queryKey: keys.record(notice.ref) });
       void client.invalidateQueries({ queryKey: keys.fieldWrites(notice.ref) });
+      void client.invalidateQueries({ queryKey: keys.timeline(notice.ref) });
       void client.invalidateQueries({
         queryKey: [...keys.records, notice.ref.system, notice.ref.recordType, 'list'],
       });

@@ -1,7 +1,8 @@
 import { ActionIcon, Button, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
-import { IconMoon, IconSun } from '@tabler/icons-react';
+import { useHotkeys } from '@mantine/hooks';
+import { IconMoon, IconSearch, IconSun } from '@tabler/icons-react';
 import { Suspense } from 'react';
-import { NavLink, Outlet, useLocation } from 'react-router';
+import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import type { SignedIn } from '@vast-knot/core';
 import { ask } from '../api/client';
 import { useNotices } from '../api/stream';
@@ -19,6 +20,9 @@ const places = [
 export function Frame({ user }: { readonly user: SignedIn }) {
   useNotices();
   const { pathname } = useLocation();
+  const navigate = useNavigate();
+  // From wherever one is, also out of a field.
+  useHotkeys([['mod+K', () => void navigate('/values')]], []);
   const signOut = async () => {
     await ask('/session', { method: 'DELETE' });
     // A fresh page holds nothing of the person who left.
@@ -45,6 +49,11 @@ export function Frame({ user }: { readonly user: SignedIn }) {
           ))}
         </nav>
         <div className="end">
+          <Tooltip label="Where is this value? (Ctrl+K)">
+            <ActionIcon variant="subtle" aria-label="Where is this value?" component={NavLink} to="/values">
+              <IconSearch size={16} />
+            </ActionIcon>
+          </Tooltip>
           <SchemeSwitch />
           <span className="dim small">
             {user.name}

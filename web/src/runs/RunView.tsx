@@ -12,6 +12,7 @@ import { SystemTag } from '../parts/SystemTag';
 import { Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
+import { InTheSystems } from './InTheSystems';
 import { RunProgress } from './RunProgress';
 import { runVerdict } from './runVerdict';
 
@@ -71,6 +72,7 @@ export function RunView({ id }: { readonly id: string }) {
           <Outcome records={data.outcome} />
         </section>
       )}
+      {data.outcome.some(({ state }) => state === 'written') && <InTheSystems run={data.id} />}
       {data.report && (
         <section aria-label="Rules">
           <h2>Rules</h2>

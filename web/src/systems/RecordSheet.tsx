@@ -18,6 +18,7 @@ import { Failure, Loading } from '../parts/states';
 import { Value } from '../parts/Value';
 import { FieldInput } from './FieldInput';
 import { RunRule } from './run/RunRule';
+import { Timeline } from './Timeline';
 import { WrittenBy } from './WrittenBy';
 
 /** One record, field by field: what it holds, what just arrived, and what the person is about to change. */
@@ -33,6 +34,8 @@ export function RecordSheet({
   const mayChange = useMayChange();
   const writes = useFieldWrites(recordRef).data ?? noWrites;
   const client = useQueryClient();
+  /** The field whose history is asked for. */
+  const [asked, setAsked] = useState('');
   const [edits, setEdits] = useState<Readonly<Record<string, Json>>>({});
   const save = useMutation({
     mutationFn: (view: RecordView) =>
@@ -85,7 +88,15 @@ export function RecordSheet({
           {leafFields(type.fields).map(({ path, label, field }) => (
             <tr key={path} className={arrived.includes(path) ? 'arrived' : undefined}>
               <td>
-                {label}
+                <button
+                  type="button"
+                  className="why"
+                  title={`Why does ${label} hold this?`}
+                  aria-pressed={asked === path}
+                  onClick={() => setAsked(asked === path ? '' : path)}
+                >
+                  {label}
+                </button>
                 {arrived.includes(path) && (
                   <span className="verdict will small" style={{ marginLeft: 6 }}>
                     just changed
@@ -116,6 +127,7 @@ export function RecordSheet({
           ))}
         </tbody>
       </table>
+      <Timeline type={type} recordRef={recordRef} field={asked} onField={setAsked} />
     </div>
   );
 }
