@@ -5,6 +5,7 @@ import { benchInterface } from './interface';
 import { benchManyChildren } from './manyChildren';
 import { benchMillionRows } from './millionRows';
 import { benchPropagation } from './propagation';
+import { benchReplays } from './replays';
 import { benchThirtyLines } from './thirtyLines';
 import type { Figure } from './timing';
 
@@ -16,6 +17,7 @@ const all = {
   interface: benchInterface,
   propagation: benchPropagation,
   manyChildren: benchManyChildren,
+  replays: benchReplays,
 };
 // Names of groups on the command line leave the others out; their last figures are then not kept.
 const wanted = process.argv.slice(2);
