@@ -20,6 +20,12 @@ const views = [
   '/records?left=fleet-log/voyage/VY-5005&right=vast-knot/counterpart',
   '/systems/inlets',
   '/bench',
+  '/bench/0192f3b0-0012-7000-8000-000000000012?against=drafts',
+  '/bench?against=drafts&verdict=differs',
+  '/bench?against=both',
+  '/bench/history',
+  '/values?text=Northport',
+  '/records?left=freight-desk/booking/BK70002',
   '/runs',
   '/messages',
 ];

@@ -95,3 +95,43 @@ test('the list tells what differs, and is narrowed by words and verdicts that st
   await list.getByRole('textbox', { name: 'Find a sample' }).fill('nothing is called so');
   await expect(list.getByText('No sample fits.')).toBeVisible();
 });
+
+test('what editing changes is shown for a sample, and over the events that came in', async ({ page }) => {
+  await page.goto(`${stack().url}/bench?against=both`);
+  await page.getByRole('link', { name: /Smokehouse: credit terms only/ }).click();
+  const view = page.getByRole('article', { name: 'What editing changes' });
+  await expect(view.getByRole('status')).toContainText(/\d+ fields would come out otherwise/);
+  await expect(view.getByRole('row', { name: /Party 401001 Region no change home/ })).toBeVisible();
+
+  await page.getByRole('link', { name: 'Edited against published, over real history' }).click();
+  await page.getByRole('button', { name: 'Compare' }).click();
+  const history = page.getByRole('article', { name: 'Over real history' });
+  await expect(history.getByText(/\d+ events? compared/)).toBeVisible();
+  await expect(history.getByRole('row', { name: /Party .* only as edited/ }).first()).toBeVisible();
+});
+
+test('why a field holds its value, where that value is, and whether a run still holds', async ({ page }) => {
+  await patchCompany('C-1001', { phone: '01632 960 822' });
+  await page.goto(`${stack().url}/records?left=freight-desk/booking/BK70002`);
+  const left = page.getByRole('region', { name: 'Left side' });
+  await expect(left.getByRole('textbox', { name: 'Contact phone' })).toHaveValue('+441632960822');
+  await left.getByRole('button', { name: 'Contact phone' }).click();
+  const timeline = left.getByRole('region', { name: 'Timeline' });
+  await expect(timeline.getByRole('heading')).toHaveText('Why Contact phone holds what it does');
+  const latest = timeline.getByRole('listitem').first();
+  await expect(latest).toContainText('Company phone and town to open bookings, version');
+  await expect(latest).toContainText('→ +441632960822');
+  await expect(latest).toContainText('PHONE(phone');
+  await latest.getByRole('link', { name: /written by/ }).click();
+
+  await page.getByRole('button', { name: 'Read the records back' }).click();
+  const now = page.getByRole('region', { name: 'In the systems now' });
+  await expect(now.getByRole('status')).toContainText('holds');
+
+  await page.keyboard.press('Control+k');
+  await page.getByRole('textbox', { name: 'Value' }).fill('01632 960 822');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('row', { name: /Company C-1001 .* as it stands/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /Booking BK70002 .* written another way/ })).toBeVisible();
+  expect(page.url()).toContain('text=01632');
+});
