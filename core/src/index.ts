@@ -100,6 +100,8 @@ export * from './replay/compareOutcome';
 export { expectAll, expectField } from './replay/accept';
 export * from './replay/describe';
 export * from './replay/history';
+export * from './replay/readSamples';
+export { maskSample } from './replay/mask';
 export * from './verify/verifyWrite';
 export * from './verify/matchValue';
 export * from './bundle/bundle';

@@ -82,7 +82,7 @@ export function createApp({ config, pool, registry, stream, seal, log }: AppPart
   api.use('/records', recordRoutes(pool, registry));
   api.use('/rules', ruleRoutes(pool, registry));
   api.use('/rules', requestRoutes(pool, registry));
-  api.use('/samples', sampleRoutes(pool));
+  api.use('/samples', sampleRoutes(pool, registry));
   api.use('/history', historyRoutes(pool, registry));
   api.use('/values', valueRoutes(registry));
   api.use('/runs', runRoutes(pool, registry));

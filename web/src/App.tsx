@@ -14,6 +14,7 @@ import { SystemsPage } from './systems/SystemsPage';
 
 // What computes is large; it is fetched when a place that computes is opened.
 const ValuesPage = lazy(async () => ({ default: (await import('./values/ValuesPage')).ValuesPage }));
+const NewSample = lazy(async () => ({ default: (await import('./bench/NewSample')).NewSample }));
 const HistoryPage = lazy(async () => ({
   default: (await import('./bench/HistoryPage')).HistoryPage,
 }));
@@ -36,6 +37,7 @@ export function App() {
           <Route path="tables/:table?" element={<TablesPage />} />
           <Route path="rules" element={<RulesPage />} />
           <Route path="rules/:id" element={<RulePage />} />
+          <Route path="bench/new" element={<NewSample />} />
           <Route path="bench/history" element={<HistoryPage />} />
           <Route path="bench/:sample?" element={<BenchPage />} />
           <Route path="values" element={<ValuesPage />} />

@@ -2,16 +2,20 @@ import { Router } from 'express';
 import Joi from 'joi';
 import { v7 as uuid } from 'uuid';
 import {
+  changeEventSchema,
   expectedSchema,
   newSampleSchema,
   storedRecordSchema,
+  WorkspaceError,
   type Sample,
   type SampleChange,
   type SampleSummary,
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import type { Pool } from '../db/pool';
-import { notFound, parsed } from '../http/problem';
+import { HttpProblem, notFound, parsed } from '../http/problem';
+import type { RegistryCache } from '../registry/registry';
+import { recordsMet } from './meet';
 import { insertSample, readSamples } from './repository';
 import { takeFromRun } from './takeFromRun';
 
@@ -31,7 +35,7 @@ const change = Joi.object<SampleChange>({
 }).min(1);
 
 /** Samples: kept events with the records they met, and what is expected of them. */
-export function sampleRoutes(pool: Pool): Router {
+export function sampleRoutes(pool: Pool, registry: RegistryCache): Router {
   const router = Router();
   router.param('id', (_request, _response, next, id: string) => {
     next(/^[0-9a-f-]{36}$/.test(id) ? undefined : notFound('such sample'));
@@ -71,6 +75,19 @@ export function sampleRoutes(pool: Pool): Router {
     if (!taken) throw notFound('such run');
     return { name, note: `Taken from run ${run}.`, ...taken };
   };
+
+  router.post('/meet', async (request, response) => {
+    const event = parsed(changeEventSchema, request.body);
+    const current = await registry.get();
+    if (!current.catalog.recordType(event.ref.system, event.ref.recordType))
+      throw notFound(`record type ${event.ref.recordType} in ${event.ref.system}`);
+    try {
+      response.json(await recordsMet(pool, current, event));
+    } catch (thrown) {
+      if (!(thrown instanceof WorkspaceError)) throw thrown;
+      throw new HttpProblem(502, 'System does not answer', thrown.problem.message);
+    }
+  });
 
   router.patch('/:id', async (request, response) => {
     const { id } = request.params;

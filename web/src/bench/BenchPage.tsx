@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { useParams, useSearchParams } from 'react-router';
+import { Link, useParams, useSearchParams } from 'react-router';
 import type { Rule, RuleView } from '@vast-knot/core';
 import { useKnown, useRules, useWholeSamples } from '../api/queries';
 import { Empty, Failure, Loading } from '../parts/states';
@@ -51,7 +51,8 @@ export function BenchPage() {
     return (
       <Empty title="There is no sample yet">
         Open a run and press <strong>Replay on the bench</strong>: its event and the records it met are kept
-        as a sample, which can be replayed against your draft as often as you like.
+        as a sample, which can be replayed against your draft as often as you like. Or{' '}
+        <Link to="/bench/new">make one of a record</Link> that is there.
       </Empty>
     );
   }

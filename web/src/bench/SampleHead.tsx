@@ -5,12 +5,14 @@ import { useNavigate } from 'react-router';
 import type { Sample, SampleChange } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useMayChange } from '../frame/useRole';
+import { Freshen } from './Freshen';
 
 /** The name, note and tags of a sample, edited where they stand, and removing it. */
 export function SampleHead({ sample, children }: { readonly sample: Sample; readonly children: ReactNode }) {
   const navigate = useNavigate();
   const mayChange = useMayChange();
   const [edits, setEdits] = useState(false);
+  const [freshens, setFreshens] = useState(false);
   const forget = useMutation({
     mutationFn: () => ask(`/samples/${sample.id}`, { method: 'DELETE' }),
     onSuccess: () => void navigate('/bench'),
@@ -31,19 +33,23 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
               <Button variant="subtle" aria-expanded={edits} onClick={() => setEdits(!edits)}>
                 Name and note
               </Button>
+              <Button variant="subtle" aria-expanded={freshens} onClick={() => setFreshens(!freshens)}>
+                Freshen
+              </Button>
               <Button
                 variant="subtle"
                 color="rust"
                 loading={forget.isPending}
                 onClick={() => forget.mutate()}
               >
-                Remove the sample
+                Remove
               </Button>
             </>
           )}
         </span>
       </div>
       {forget.isError && <div className="note wrong">{sentenceOf(forget.error)}</div>}
+      {freshens && <Freshen sample={sample} onDone={() => setFreshens(false)} />}
       {edits ? (
         <About sample={sample} onDone={() => setEdits(false)} />
       ) : (

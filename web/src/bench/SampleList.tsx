@@ -1,8 +1,9 @@
-import { Select, TextInput } from '@mantine/core';
+import { Button, Select, TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
 import { useMemo } from 'react';
 import { Link, NavLink, useSearchParams } from 'react-router';
 import type { Sample, SampleVerdict } from '@vast-knot/core';
+import { useMayChange } from '../frame/useRole';
 import { SystemTag } from '../parts/SystemTag';
 import { count } from '../parts/time';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
@@ -31,6 +32,7 @@ interface SampleListProps {
 
 /** The samples with a verdict each. */
 export function SampleList({ samples, chosen, results }: SampleListProps) {
+  const mayChange = useMayChange();
   const [params, setParams] = useSearchParams();
   const [search, wanted] = [params.get('find') ?? '', params.get('verdict') ?? ''];
   const known = useMemo(() => new Map(results.map((result) => [result.id, result])), [results]);
@@ -57,7 +59,14 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
   return (
     <nav aria-label="Samples" className="sample-list">
       <div className="sample-list-head">
-        <h1>Bench</h1>
+        <div className="head">
+          <h1>Bench</h1>
+          {mayChange && (
+            <Button component={Link} to="/bench/new" size="compact-sm" variant="default">
+              New sample
+            </Button>
+          )}
+        </div>
         <Link to="/bench/history" className="small">
           Edited against published, over real history
         </Link>

@@ -1,0 +1,88 @@
+import type { Field, System } from '../model/system';
+import type { Sample } from '../model/sample';
+import { maskSample } from './mask';
+
+const text = (name: string, more: Partial<Field> = {}): Field => ({
+  name,
+  label: name,
+  type: 'text',
+  ...more,
+});
+const system: System = {
+  key: 'book',
+  tag: 'BK',
+  name: 'Book',
+  hue: 1,
+  recordTypes: [
+    {
+      name: 'person',
+      label: 'Person',
+      plural: 'People',
+      idField: 'id',
+      nameField: 'name',
+      fields: [
+        text('id'),
+        text('name', { sensitivity: 'personal' }),
+        text('phone', { sensitivity: 'personal' }),
+        text('town'),
+      ],
+    },
+    {
+      name: 'call',
+      label: 'Call',
+      plural: 'Calls',
+      idField: 'id',
+      nameField: 'id',
+      fields: [text('id'), text('to')],
+    },
+  ],
+};
+const ref = (recordType: string, id: string) => ({ system: 'book', recordType, id });
+const person = { id: 'P1', name: 'Runa Tulloch', phone: '01632 960 120', town: 'Murrow' };
+const sample: Omit<Sample, 'id'> = {
+  name: 's',
+  note: '',
+  event: {
+    id: 'e1',
+    source: '/book',
+    kind: 'updated',
+    ref: ref('person', 'P1'),
+    time: '2026-03-09T09:00:00Z',
+    record: person,
+    before: { ...person, phone: '01632 960 100' },
+    changed: ['phone'],
+  },
+  records: [
+    { ref: ref('person', 'P1'), record: person },
+    { ref: ref('call', 'K1'), record: { id: 'K1', to: '+441632960120' } },
+  ],
+  expected: {
+    records: [
+      { key: 'book/call/K1', deed: 'write', fields: { to: { is: 'equal', value: '+441632960120' } } },
+    ],
+    messages: [],
+    problems: [],
+  },
+};
+
+test('personal values cannot be read any more, and keep their shape; others stay', () => {
+  const { event } = maskSample(sample, [system]);
+  const { name, phone, town, id } = event.record as Record<string, string>;
+  expect(JSON.stringify(maskSample(sample, [system]))).not.toMatch(/Runa|Tulloch|960 ?120|960 ?100/);
+  expect(name).toMatch(/^[A-Z][a-z]{3} [A-Z][a-z]{6}$/);
+  expect(phone).toMatch(/^01632 960 \d{3}$/);
+  expect([town, id]).toEqual(['Murrow', 'P1']);
+});
+
+test('the same value becomes the same everywhere, also where a number is written another way', () => {
+  const { event, records, expected } = maskSample(sample, [system]);
+  const national = String(event.record['phone']).replaceAll(' ', '');
+  expect(records[1]?.record['to']).toBe(`+44${national.slice(1)}`);
+  expect(expected?.records[0]?.fields['to']).toEqual({ is: 'equal', value: records[1]?.record['to'] });
+  expect(records[0]?.record).toEqual(event.record);
+});
+
+test('another event masks the same value otherwise, so that samples cannot be linked', () => {
+  const other = maskSample({ ...sample, event: { ...sample.event, id: 'e2' } }, [system]);
+  expect(other.event.record['name']).not.toBe(maskSample(sample, [system]).event.record['name']);
+});

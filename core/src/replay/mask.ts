@@ -1,0 +1,116 @@
+import { isJsonObject, readPath, type Json, type JsonObject } from '../model/json';
+import type { RecordRef } from '../model/record';
+import type { Sample } from '../model/sample';
+import { Catalog, leafFields, type System } from '../model/system';
+import type { Expectation } from './expectation';
+
+/** Digits at the end of a number by which two ways of writing it are the same, and how many of them are put out of sight. */
+const tellingDigits = 9;
+const maskedDigits = 3;
+
+/**
+ * A sample whose personal and secret values cannot be read any more: letters become other letters, the last digits others, with
+ * length, case and punctuation as they were. The same value becomes the same everywhere in the sample, so that keys still meet.
+ */
+export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: readonly System[]): S {
+  const catalog = new Catalog(systems);
+  const { event, records, expected } = sample;
+  const documents: readonly (readonly [RecordRef, JsonObject])[] = [
+    [event.ref, event.record],
+    ...(event.before ? [[event.ref, event.before] as const] : []),
+    ...records.map(({ ref, record }) => [ref, record] as const),
+  ];
+  const known = new Set(
+    documents.flatMap(([ref, record]) => personalIn(ref, record, catalog)).map(identityOf),
+  );
+  const mask = (json: Json): Json => {
+    if (typeof json === 'string') return known.has(identityOf(json)) ? masked(json, event.id) : json;
+    if (Array.isArray(json)) return (json as readonly Json[]).map(mask);
+    return isJsonObject(json) ? maskAll(json) : json;
+  };
+  const maskAll = (record: JsonObject): JsonObject =>
+    Object.fromEntries(Object.entries(record).map(([name, value]) => [name, mask(value ?? null)]));
+  const maskWanted = (wanted: Readonly<Record<string, Expectation>>) =>
+    Object.fromEntries(
+      Object.entries(wanted).map(([path, one]) => [
+        path,
+        one.is === 'equal' ? { ...one, value: mask(one.value) } : one,
+      ]),
+    );
+  return {
+    ...sample,
+    event: {
+      ...event,
+      record: maskAll(event.record),
+      ...(event.before && { before: maskAll(event.before) }),
+    },
+    records: records.map((stored) => ({ ...stored, record: maskAll(stored.record) })),
+    ...(expected && {
+      expected: {
+        ...expected,
+        records: expected.records.map((record) => ({ ...record, fields: maskWanted(record.fields) })),
+        messages: expected.messages.map((message) => ({ ...message, data: maskWanted(message.data) })),
+      },
+    }),
+  };
+}
+
+function personalIn(
+  { system, recordType }: RecordRef,
+  record: JsonObject,
+  catalog: Catalog,
+): readonly string[] {
+  const type = catalog.recordType(system, recordType);
+  return leafFields(type?.fields ?? []).flatMap(({ path, field }) => {
+    const value = field.sensitivity === undefined ? undefined : readPath(record, path);
+    return typeof value === 'string' && value !== '' ? [value] : [];
+  });
+}
+
+/** What two ways of writing the same value have in common: the last digits of a number, and otherwise the text. */
+function identityOf(text: string): string {
+  const digits = text.replace(/\D/g, '');
+  return isNumber(text, digits) ? digits.slice(-tellingDigits) : text.normalize('NFC');
+}
+
+function isNumber(text: string, digits: string): boolean {
+  return digits.length >= tellingDigits && /^[+\d\s().\-/]+$/.test(text);
+}
+
+function masked(text: string, salt: string): string {
+  const digits = text.replace(/\D/g, '');
+  if (isNumber(text, digits)) {
+    const ending = String(hash(digits.slice(-tellingDigits) + salt) % 10 ** maskedDigits).padStart(
+      maskedDigits,
+      '0',
+    );
+    return withLastDigits(text, ending);
+  }
+  return text.replace(/\p{L}+/gu, (word) => otherWord(word, salt));
+}
+
+/** The same text with other digits at its end, whatever stands between them. */
+function withLastDigits(text: string, ending: string): string {
+  const left = [...ending];
+  return [...text]
+    .reverse()
+    .map((character) => (/\d/.test(character) && left.length > 0 ? (left.pop() ?? character) : character))
+    .reverse()
+    .join('');
+}
+
+function otherWord(word: string, salt: string): string {
+  return [...word]
+    .map((letter, at) => {
+      const other = String.fromCharCode(97 + (hash(`${word.toLowerCase()}${at}${salt}`) % 26));
+      return letter === letter.toLowerCase() ? other : other.toUpperCase();
+    })
+    .join('');
+}
+
+/** FNV-1a, 32 bits (draft-eastlake-fnv): spreads well and is quick; what it hides is protected by who may see the sample. */
+function hash(text: string): number {
+  let value = 0x811c9dc5;
+  for (let at = 0; at < text.length; at++) value = Math.imul(value ^ text.charCodeAt(at), 0x01000193) >>> 0;
+  return value;
+}

@@ -1,0 +1,165 @@
+import { Button, Select, TextInput } from '@mantine/core';
+import { useMutation } from '@tanstack/react-query';
+import { useState } from 'react';
+import {
+  changedPaths,
+  leafFields,
+  readPath,
+  writePath,
+  type Json,
+  type JsonObject,
+  type RecordType,
+  type RecordView,
+  type SampleDraft,
+} from '@vast-knot/core';
+import { ask, sentenceOf } from '../api/client';
+import { recordPath, useSystems } from '../api/queries';
+import { Value } from '../parts/Value';
+import { FieldInput } from '../systems/FieldInput';
+
+const kinds = [
+  { value: 'updated', label: 'As if it were updated: change these fields' },
+  { value: 'created', label: 'As if it had just been created' },
+  { value: 'deleted', label: 'As if it were deleted' },
+];
+
+/** A sample of a record that is there, as if something happened to it. */
+export function FromRecord({ onDraft }: { readonly onDraft: (draft: SampleDraft | undefined) => void }) {
+  const systems = (useSystems().data ?? []).filter(({ reached }) => reached === 'connection');
+  const [place, setPlace] = useState('');
+  const [id, setId] = useState('');
+  const [kind, setKind] = useState('updated');
+  const [set, setSet] = useState<Readonly<Record<string, Json>>>({});
+  const [system = '', recordType = ''] = place.split('/');
+  const type = systems.find(({ key }) => key === system)?.recordTypes.find(({ name }) => name === recordType);
+  const tell = (view: RecordView, how: string, values: Readonly<Record<string, Json>>) =>
+    onDraft(type && draftOf(view, type, how, values));
+  const read = useMutation({
+    mutationFn: () => ask<RecordView>(recordPath({ system, recordType, id: id.trim() })),
+    onSuccess: (view) => {
+      setSet({});
+      tell(view, kind, {});
+    },
+  });
+  return (
+    <>
+      <form
+        className="from-record"
+        onSubmit={(event) => {
+          event.preventDefault();
+          read.mutate();
+        }}
+      >
+        <Select
+          label="Record type"
+          searchable
+          data={systems.map(({ key, name, recordTypes }) => ({
+            group: name,
+            items: recordTypes.map((each) => ({
+              value: `${key}/${each.name}`,
+              label: `${name}: ${each.label}`,
+            })),
+          }))}
+          value={place === '' ? null : place}
+          onChange={(value) => setPlace(value ?? '')}
+        />
+        <TextInput label="Id" value={id} onChange={({ currentTarget: { value } }) => setId(value)} />
+        <Select
+          label="What happened to it"
+          data={kinds}
+          value={kind}
+          allowDeselect={false}
+          onChange={(value) => {
+            setKind(value ?? 'updated');
+            if (read.data) tell(read.data, value ?? 'updated', set);
+          }}
+        />
+        <Button
+          type="submit"
+          variant="default"
+          disabled={place === '' || id.trim() === ''}
+          loading={read.isPending}
+        >
+          Read it
+        </Button>
+      </form>
+      {read.isError && (
+        <div className="note wrong" role="alert">
+          {sentenceOf(read.error)}
+        </div>
+      )}
+      {read.data && type && (
+        <table className="grid boxed" aria-label="The record of the sample">
+          <thead>
+            <tr>
+              <th style={{ width: '26%' }}>Field</th>
+              <th style={{ width: '34%' }}>Holds now</th>
+              <th>{kind === 'updated' ? 'Is changed to' : 'In the sample'}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {leafFields(type.fields)
+              .filter(({ field }) => !field.readOnly)
+              .map(({ path, label, field }) => (
+                <tr key={path}>
+                  <td>{label}</td>
+                  <td>
+                    <Value json={readPath(read.data.record, path)} />
+                  </td>
+                  <td>
+                    <FieldInput
+                      field={field}
+                      label={`New ${label}`}
+                      json={path in set ? set[path] : readPath(read.data.record, path)}
+                      changed={path in set}
+                      onChange={(json) => {
+                        const next = { ...set, [path]: json };
+                        setSet(next);
+                        tell(read.data, kind, next);
+                      }}
+                      onEnter={() => undefined}
+                    />
+                  </td>
+                </tr>
+              ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}
+
+function draftOf(
+  { ref, record }: RecordView,
+  type: RecordType,
+  kind: string,
+  set: Readonly<Record<string, Json>>,
+): SampleDraft {
+  const after = Object.entries(set).reduce<JsonObject>(
+    (made, [path, json]) => writePath(made, path, json),
+    record,
+  );
+  const changed =
+    kind === 'updated'
+      ? changedPaths(type.fields, record, after)
+      : leafFields(type.fields)
+          .filter(({ path }) => readPath(after, path) !== undefined)
+          .map(({ path }) => path);
+  const base = {
+    id: crypto.randomUUID(),
+    source: `/${ref.system}`,
+    ref,
+    time: new Date().toISOString(),
+    record: after,
+  };
+  const name = `${type.label} ${ref.id} ${kind}${kind === 'updated' ? `: ${changed.join(', ')}` : ''}`;
+  const note = `Made from ${type.label.toLowerCase()} ${ref.id} as it was.`;
+  switch (kind) {
+    case 'created':
+      return { name, note, event: { ...base, kind: 'created', changed } };
+    case 'deleted':
+      return { name, note, event: { ...base, kind: 'deleted', before: after, changed: [] } };
+    default:
+      return { name: name.slice(0, 120), note, event: { ...base, kind: 'updated', before: record, changed } };
+  }
+}

@@ -1,0 +1,98 @@
+import { Button, Checkbox, SegmentedControl, TextInput } from '@mantine/core';
+import { useMutation } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link, useNavigate, useSearchParams } from 'react-router';
+import { maskSample, type ChangeEvent, type SampleDraft, type StoredRecord } from '@vast-knot/core';
+import { ask, sentenceOf } from '../api/client';
+import { useKnown } from '../api/queries';
+import { count } from '../parts/time';
+import { AsJson } from './AsJson';
+import { FromRecord } from './FromRecord';
+
+/** Samples that come from no run: from a record as if it were changed, or written, pasted or brought in a file. */
+export function NewSample() {
+  const navigate = useNavigate();
+  const [params, setParams] = useSearchParams();
+  const from = params.get('from') === 'json' ? 'json' : 'record';
+  const { known } = useKnown();
+  const [drafts, setDrafts] = useState<readonly SampleDraft[]>([]);
+  const [name, setName] = useState('');
+  const [masks, setMasks] = useState(false);
+  const make = useMutation({
+    mutationFn: async () => {
+      let last = '';
+      for (const draft of drafts) {
+        const records =
+          draft.records ??
+          (await ask<StoredRecord[]>('/samples/meet', {
+            method: 'POST',
+            body: draft.event satisfies ChangeEvent,
+          }));
+        const whole = {
+          ...draft,
+          records,
+          ...(name !== '' && { name: drafts.length === 1 ? name : `${name} ${drafts.indexOf(draft) + 1}` }),
+        };
+        const sent = masks && known ? maskSample(whole, known.systems) : whole;
+        const { id } = await ask<{ id: string }>('/samples', { method: 'POST', body: sent });
+        last = id;
+      }
+      return last;
+    },
+    onSuccess: (id) => void navigate(`/bench/${id}`),
+  });
+  return (
+    <article className="page" aria-label="New sample">
+      <p style={{ margin: 0 }}>
+        <Link to="/bench">Bench</Link>
+      </p>
+      <div className="page-head">
+        <h1>New sample</h1>
+        <span className="end">
+          <SegmentedControl
+            size="xs"
+            aria-label="Where the sample comes from"
+            data={[
+              { value: 'record', label: 'From a record' },
+              { value: 'json', label: 'As JSON, or from a file' },
+            ]}
+            value={from}
+            onChange={(value) => {
+              setDrafts([]);
+              setParams(value === 'json' ? { from: value } : {}, { replace: true });
+            }}
+          />
+        </span>
+      </div>
+      {from === 'record' ? (
+        <FromRecord onDraft={(draft) => setDrafts(draft ? [draft] : [])} />
+      ) : (
+        <AsJson onDrafts={setDrafts} />
+      )}
+      <form
+        className="new-sample-foot"
+        onSubmit={(event) => {
+          event.preventDefault();
+          make.mutate();
+        }}
+      >
+        <TextInput
+          label="Name"
+          placeholder={drafts[0]?.name ?? ''}
+          value={name}
+          maxLength={110}
+          onChange={({ currentTarget: { value } }) => setName(value)}
+        />
+        <Checkbox
+          label="Mask personal values"
+          checked={masks}
+          onChange={({ currentTarget: { checked } }) => setMasks(checked)}
+        />
+        <Button type="submit" disabled={drafts.length === 0} loading={make.isPending}>
+          {drafts.length > 1 ? `Make ${count(drafts.length, 'sample')}` : 'Make the sample'}
+        </Button>
+        {make.isError && <span className="value wrong">{sentenceOf(make.error)}</span>}
+      </form>
+    </article>
+  );
+}
