@@ -22,6 +22,8 @@ const moved = '?sample=0192f3a0-1000-7000-8000-000000000004';
 /** The id of a rule of the demo, by its number. */
 const demoRule = (number) =>
   `0192f3a0-${String(number).padStart(4, '0')}-7000-8000-${String(number).padStart(12, '0')}`;
+/** The id of one of the first samples of the demo, by its number. */
+const demoSample = (number) => `0192f3a0-1000-7000-8000-${String(number).padStart(12, '0')}`;
 const sides = '/records?left=customer-book/company/C-1001&right=freight-desk/booking/BK70002';
 
 /** `npm run screenshots`: a picture of each main view, from the demo's data, made the same way every time. */
@@ -66,22 +68,26 @@ await run(async () => {
       await page.getByRole('heading', { name: 'Outcome' }).waitFor();
     });
     await take('rule-sheet', companyRule, () => page.getByText('would write').waitFor());
-    await take('steps', `${partyRule}${moved}&line=0/accountCode&field=code`, () =>
-      page.getByRole('list', { name: 'Steps of the formula' }).getByText('NORT', { exact: true }).waitFor(),
-    );
-    await take('suggestions', `${partyRule}${moved}&suggest=yes&show=open`, () =>
-      page
-        .getByText(/% sure/)
-        .first()
-        .waitFor(),
-    );
     await take('findings', `${partyRule}${moved}`, () =>
       page.getByRole('button', { name: /findings, show all/ }).click(),
     );
     await take('column', `${partyRule}${moved}&column=0/paymentCode&show=findings`, () =>
       page.getByRole('button', { name: /^fail/ }).click(),
     );
-    await take('bench', '/bench', () => page.getByText('would be written').first().waitFor());
+    await take('bench', '/bench', () => page.getByText('As expected.').waitFor());
+    await take('bench-failure', `/bench/${demoSample(2)}?against=drafts`, () =>
+      page.getByText('not expected', { exact: true }).first().waitFor(),
+    );
+    await take('versions', `/bench/${demoSample(1)}?against=both`, () =>
+      page.getByText('would come out otherwise').waitFor(),
+    );
+    await take('values', `/values?text=${encodeURIComponent('01632 960 715')}`, () =>
+      page.getByText('written another way').first().waitFor(),
+    );
+    await take('timeline', '/records?left=freight-desk/booking/BK70002', async () => {
+      await page.getByRole('button', { name: 'Contact phone' }).click();
+      await page.getByRole('region', { name: 'Timeline' }).scrollIntoViewIfNeeded();
+    });
     await take('systems', '/systems/freight-desk');
     await take('tables', '/tables/Handling%20labels%20to%20codes', async () => {
       await page.getByText('Fragile').click();
@@ -89,15 +95,11 @@ await run(async () => {
       await page.keyboard.type('FG');
       await page.keyboard.press('Enter');
     });
-    await take('coverage', '/tables/Handling%20labels%20to%20codes?tab=coverage', () =>
-      page.getByText('looked through').waitFor(),
-    );
     await take('near-miss', `/rules/${demoRule(12)}`, () => page.getByText('no record found').waitFor());
     await take('guard', `/rules/${demoRule(9)}?guard=conditions`, () =>
       page.getByText('now holds').first().waitFor(),
     );
     await take('tidy', `/rules/${demoRule(17)}`, () => page.getByText('CH 12').first().waitFor());
-    await take('create', `/rules/${demoRule(18)}`, () => page.getByText('Wash down SKDA').waitFor());
     await take('review', '/records?left=fleet-log/voyage/VY-5005&right=fleet-log/voyage', async () => {
       await page.getByRole('button', { name: 'Next voyage copied from this one' }).click();
       await page.getByLabel('Sails first on').fill('2026-12-07');

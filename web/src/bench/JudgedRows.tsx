@@ -29,12 +29,12 @@ export function JudgedRows({ thing, labelOf, isMessage = false }: JudgedRowsProp
     <table className="grid judged">
       <thead>
         <tr>
-          <th style={{ width: '17%' }}>Field</th>
+          <th style={{ width: '16%' }}>Field</th>
           {!isMessage && <th>Before</th>}
           <th>{isMessage ? 'Sent' : 'After'}</th>
           <th>Expected</th>
-          <th style={{ width: 118 }}>Verdict</th>
-          <th style={{ width: 34 }}>
+          <th style={{ width: 114 }}>Verdict</th>
+          <th style={{ width: 30 }}>
             <span className="visually-hidden">What is expected</span>
           </th>
         </tr>
