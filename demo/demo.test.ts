@@ -1,6 +1,15 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { compileRule, MemoryWorkspace, readBundles, runEvent, surroundingsIn } from '@vast-knot/core';
+import {
+  compileRule,
+  ensemble,
+  MemoryWorkspace,
+  readBundles,
+  replaySample,
+  rulesIn,
+  runEvent,
+  surroundingsIn,
+} from '@vast-knot/core';
 
 const files = readdirSync(__dirname, { recursive: true, encoding: 'utf8' })
   .filter((file) => file.endsWith('.json'))
@@ -62,3 +71,34 @@ test('every name in the demo stays in ranges that are kept free: example domains
   for (const domain of text.match(/@[\w.-]+/g) ?? []) expect(domain).toMatch(/\.example$/);
   for (const phone of text.match(/\b0\d{4} \d{3} \d{3}\b/g) ?? []) expect(phone).toMatch(/^01632 960/);
 });
+
+const published = new Set(rules.filter((rule) => rule.published).map(({ id }) => id));
+const made = ensemble(
+  rulesIn(read.bundle).filter(({ id }) => published.has(id)),
+  surroundingsIn(read.bundle),
+  rulesIn(read.bundle),
+);
+
+test.each(samples)('the sample “$name” comes out as it expects', async (sample) => {
+  const { comparison } = await replaySample(sample, made, { catalog });
+  expect([comparison.verdict, comparison.differences]).toEqual(['holds', 0]);
+});
+
+test.each(rules.map((rule, at) => ({ ...rule, name: rule.rule.name, tag: `rule ${at + 1}` })))(
+  'the rule “$name” has three samples of its own at least, and in one of them it writes nothing',
+  async ({ id, name, tag }) => {
+    const own = samples.filter(({ tags }) => tags?.includes(tag));
+    expect(own.length).toBeGreaterThanOrEqual(3);
+    const deeds = await Promise.all(
+      own.map(async (sample) => {
+        const { report } = await replaySample(sample, made, { catalog });
+        return [
+          ...report.writes.filter((write) => write.rules.includes(name)),
+          ...report.messages.filter((message) => message.rule === name),
+        ].length;
+      }),
+    );
+    expect(deeds).toContain(0);
+    if (published.has(id)) expect(Math.max(...deeds)).toBeGreaterThan(0);
+  },
+);

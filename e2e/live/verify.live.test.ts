@@ -77,6 +77,21 @@ describe('what a run wrote', () => {
   });
 });
 
+test('a payload runs again, live: its rules write its values once more, as they are published now', async () => {
+  const first = await change('01632 960 511');
+  await change('01632 960 512');
+  expect((await world.booking(booking)).contactPhone).toBe('+441632960512');
+  const { status, body } = await world.api<{ runs: string[] }>('POST', `/runs/${first}/again`);
+  expect([status, body.runs.length]).toEqual([202, 2]);
+  await until('the old value', async () => (await world.booking(booking)).contactPhone === '+441632960511');
+  const again = await until('the run', async () => {
+    const run = await world.run(body.runs[0] ?? '');
+    return run.state === 'done' && run;
+  });
+  expect(again).toMatchObject({ result: 'wrote', changed: ['phone'] });
+  expect((await world.api('POST', '/runs/999999999/again')).status).toBe(404);
+});
+
 test('a value is found in every system, as it stands and written another way', async () => {
   const run = await change('01632 960 503');
   expect(run).not.toBe('');

@@ -15,6 +15,7 @@ import { inTransaction, type Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { queueRecord } from '../intake/inbox';
 import type { RegistryCache } from '../registry/registry';
+import { runAgain } from './runAgain';
 import { verifyRun } from './verifyRun';
 
 const pageSize = 100;
@@ -160,6 +161,19 @@ export function runRoutes(pool: Pool, registry: RegistryCache): Router {
       await tell(client, { kind: 'run', id, state: 'waiting', result: null });
     });
     response.status(202).json({});
+  });
+
+  router.post('/:id/again', async (request, response) => {
+    const { id } = request.params;
+    const runs = await runAgain(pool, await registry.get(), id, request.session.user?.name ?? '');
+    if (!runs) throw notFound('such run with a payload');
+    if (runs.length === 0)
+      throw new HttpProblem(
+        409,
+        'Nothing to run',
+        'None of the rules that this payload started is published.',
+      );
+    response.status(202).json({ runs });
   });
 
   router.post('/:id/stop', async (request, response) => {

@@ -1,18 +1,15 @@
-import { Button } from '@mantine/core';
-import { useMutation } from '@tanstack/react-query';
-import { Link, useNavigate } from 'react-router';
-import type { RunDetail } from '@vast-knot/core';
-import { ask, sentenceOf } from '../api/client';
+import { Link } from 'react-router';
 import { useRun, useSystems } from '../api/queries';
 import { Outcome } from '../bench/Outcome';
 import { RuleReports } from '../bench/RuleReports';
-import { useMayChange } from '../frame/useRole';
 import { Payload } from '../parts/Payload';
 import { SystemTag } from '../parts/SystemTag';
 import { Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { InTheSystems } from './InTheSystems';
+import { RunActions } from './RunActions';
+import { RunAgain } from './RunAgain';
 import { RunProgress } from './RunProgress';
 import { runVerdict } from './runVerdict';
 
@@ -89,6 +86,7 @@ export function RunView({ id }: { readonly id: string }) {
           <Link to={`/messages?run=${data.id}`}>{count(data.report.messages.length, 'message')} sent</Link>
         </p>
       )}
+      {data.report && data.event && <RunAgain run={data} />}
       {data.event && (
         <section aria-label="What came in">
           <h2>What came in</h2>
@@ -109,36 +107,5 @@ export function RunView({ id }: { readonly id: string }) {
         </section>
       )}
     </article>
-  );
-}
-
-function RunActions({ run }: { readonly run: RunDetail }) {
-  const navigate = useNavigate();
-  const mayChange = useMayChange();
-  const name = `${run.recordName ?? run.ref?.id ?? 'Event'}: ${run.changed.length > 0 ? run.changed.join(', ') : (run.kind ?? '')}`;
-  const take = useMutation({
-    mutationFn: () =>
-      ask<{ id: string }>('/samples', { method: 'POST', body: { run: run.id, name: name.slice(0, 120) } }),
-    onSuccess: ({ id }) => void navigate(`/bench/${id}`),
-  });
-  const retry = useMutation({ mutationFn: () => ask(`/runs/${run.id}/retry`, { method: 'POST' }) });
-  if (!mayChange || !run.event) return null;
-  const again = run.state === 'failed' || (run.state === 'waiting' && run.attempts > 0);
-  return (
-    <span className="end">
-      {(take.isError || retry.isError) && (
-        <span className="value wrong">{sentenceOf(take.error ?? retry.error)}</span>
-      )}
-      {again && (
-        <Button variant="default" loading={retry.isPending} onClick={() => retry.mutate()}>
-          Try again now
-        </Button>
-      )}
-      {run.report && (
-        <Button loading={take.isPending} onClick={() => take.mutate()}>
-          Replay on the bench
-        </Button>
-      )}
-    </span>
   );
 }

@@ -1,0 +1,39 @@
+import { v7 as uuid } from 'uuid';
+import type { ChangeEvent, Report } from '@vast-knot/core';
+import { inTransaction, type Pool } from '../db/pool';
+import { insertEvent } from '../intake/inbox';
+import type { Registry } from '../registry/registry';
+
+/**
+ * Takes the payload of a run in again, once for each rule that it started and that is still published, as it is published now.
+ * Each goes to its rule alone and with what the payload changed: the record has not changed once more, so that nothing could
+ * be derived. Gives the new runs, or nothing where no rule was started.
+ */
+export async function runAgain(
+  pool: Pool,
+  registry: Registry,
+  runId: string,
+  by: string,
+): Promise<readonly string[] | undefined> {
+  const { rows } = await pool.query<{ event: ChangeEvent; report: Report }>(
+    'SELECT event, report FROM runs WHERE id = $1 AND event IS NOT NULL AND report IS NOT NULL',
+    [runId],
+  );
+  const [run] = rows;
+  if (!run) return undefined;
+  const published = new Set(registry.rules.map(({ rule }) => rule.id));
+  const started = run.report.rules.filter(
+    ({ depth, verdict }) => depth === 0 && verdict !== 'not this kind' && verdict !== 'not watched',
+  );
+  const rules = [...new Set(started.map(({ ruleId }) => ruleId))].filter((id) => published.has(id));
+  const { changed, ...event } = run.event;
+  return inTransaction(pool, async (client) => {
+    const made: string[] = [];
+    for (const rule of rules) {
+      const source = `/vast-knot/again/${encodeURIComponent(by)}`;
+      const id = await insertEvent(client, { ...event, id: uuid(), source, rule, claimed: changed });
+      if (id !== undefined) made.push(id);
+    }
+    return made;
+  });
+}

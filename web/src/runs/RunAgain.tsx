@@ -1,0 +1,53 @@
+import { Button } from '@mantine/core';
+import { useMutation } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import type { RunDetail } from '@vast-knot/core';
+import { ask, sentenceOf } from '../api/client';
+import { useMayChange } from '../frame/useRole';
+
+/** Runs the payload of an earlier run live once more, knowingly: what that means is said before it is done. */
+export function RunAgain({ run }: { readonly run: RunDetail }) {
+  const mayChange = useMayChange();
+  const [asked, setAsked] = useState(false);
+  const again = useMutation({
+    mutationFn: () => ask<{ runs: string[] }>(`/runs/${run.id}/again`, { method: 'POST' }),
+    onSuccess: () => setAsked(false),
+  });
+  const started = (run.report?.rules ?? []).filter(
+    ({ depth, verdict }) => depth === 0 && verdict !== 'not this kind' && verdict !== 'not watched',
+  );
+  if (!mayChange || started.length === 0) return null;
+  return (
+    <section aria-label="Run it again" className="run-again">
+      {!asked && (
+        <Button size="compact-sm" variant="default" onClick={() => setAsked(true)}>
+          Run this payload again, live
+        </Button>
+      )}
+      {asked && (
+        <div className="note">
+          {started.map(({ ruleName }) => `“${ruleName}”`).join(', ')} will run with the values of this
+          payload, as published now, and write them to the systems, even where they have been changed since.{' '}
+          <Button size="compact-sm" color="ember" loading={again.isPending} onClick={() => again.mutate()}>
+            Run and write
+          </Button>{' '}
+          <Button size="compact-sm" variant="subtle" onClick={() => setAsked(false)}>
+            Leave it
+          </Button>
+        </div>
+      )}
+      {again.isError && <span className="value wrong">{sentenceOf(again.error)}</span>}
+      {again.isSuccess && (
+        <span role="status">
+          It runs again:{' '}
+          {again.data.runs.map((id) => (
+            <Link key={id} to={`/runs/${id}`}>
+              run {id}{' '}
+            </Link>
+          ))}
+        </span>
+      )}
+    </section>
+  );
+}
