@@ -1,6 +1,8 @@
+import type { System } from '@vast-knot/core';
 import { useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { count } from '../parts/time';
+import { useGrowing } from '../parts/useGrowing';
 import type { OutcomeRecord } from './outcomeRecord';
 import { RecordOutcome } from './RecordOutcome';
 
@@ -12,22 +14,27 @@ export function Outcome({ records }: { readonly records: readonly OutcomeRecord[
     const own = records.filter(({ ref }) => ref.system === system.key);
     return own.length > 0 ? [{ system, own }] : [];
   });
+  return bySystem.map(({ system, own }) => <SystemOutcome key={system.key} system={system} records={own} />);
+}
+
+interface SystemOutcomeProps {
+  readonly system: System;
+  readonly records: readonly OutcomeRecord[];
+}
+
+function SystemOutcome({ system, records }: SystemOutcomeProps) {
+  const { shown, end } = useGrowing(records.length);
   return (
-    <>
-      {bySystem.map(({ system, own }) => (
-        <section key={system.key} className="outcome-system" aria-label={`Outcome in ${system.name}`}>
-          <h3>
-            <SystemTag system={system.key} named /> <span className="dim">{count(own.length, 'record')}</span>
-          </h3>
-          {own.map((record) => (
-            <RecordOutcome
-              key={`${record.ref.recordType}/${record.ref.id}`}
-              system={system}
-              record={record}
-            />
-          ))}
-        </section>
+    <section className="outcome-system" aria-label={`Outcome in ${system.name}`}>
+      <h3>
+        <SystemTag system={system.key} named /> <span className="dim">{count(records.length, 'record')}</span>
+      </h3>
+      {records.slice(0, shown).map((record) => (
+        <RecordOutcome key={`${record.ref.recordType}/${record.ref.id}`} system={system} record={record} />
       ))}
-    </>
+      <div ref={end} className="small dim">
+        {shown < records.length && `and ${(records.length - shown).toLocaleString('en')} more below`}
+      </div>
+    </section>
   );
 }
