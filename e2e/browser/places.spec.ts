@@ -38,6 +38,7 @@ test('a rule is begun from nothing, in prose, and runs once it is published', as
   );
 
   await place(page, 'Rules');
+  await expect(page.getByRole('heading', { name: 'Rules', exact: true })).toBeVisible();
   await page
     .getByRole('listitem')
     .getByRole('link', { name: /Dormant companies/ })

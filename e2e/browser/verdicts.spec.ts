@@ -46,7 +46,7 @@ test('a sample taken from a run fails field by field when its rule is broken, ho
   await expect(effects(page)).toContainText('Publishing changes no verdict.');
   await page.getByRole('button', { name: /^Publish/ }).click();
   await expect(page.getByText('runs, version')).toBeVisible();
-  await place(page, 'Bench');
+  await page.goto(`${stack().url}/bench?find=rings+811`);
   await page.getByRole('link', { name: /Smokehouse rings 811/ }).click();
   await expect(verdict(page)).toContainText('As expected');
 });

@@ -1,4 +1,4 @@
-import { useQueryClient, type QueryClient } from '@tanstack/react-query';
+import { useQueryClient, type QueryClient, type QueryKey } from '@tanstack/react-query';
 import { useEffect, useSyncExternalStore } from 'react';
 import { refKey, type Notice, type RecordRef } from '@vast-knot/core';
 import { keys } from './queries';
@@ -19,13 +19,24 @@ export function useNotices(): void {
     source.onopen = () => {
       // What happened while the connection was broken was not told, nor what happened while the page was fetched.
       if (missed) void client.invalidateQueries();
-      else
-        for (const queryKey of [keys.records, keys.runs, keys.messages])
-          void client.invalidateQueries({ queryKey });
+      else for (const queryKey of [keys.records, keys.runs, keys.messages]) refresh(client, queryKey);
       missed = false;
     };
     return () => source.close();
   }, [client]);
+}
+
+/**
+ * Has what is shown fetched anew. A first fetch that is under way is not started again by itself, and may have been answered
+ * before what the notice tells of; it is followed by another one.
+ */
+function refresh(client: QueryClient, queryKey: QueryKey): void {
+  for (const query of client.getQueryCache().findAll({ queryKey })) {
+    if (query.state.data !== undefined || query.state.fetchStatus !== 'fetching') continue;
+    const again = () => client.invalidateQueries({ queryKey: query.queryKey, exact: true });
+    void query.promise?.then(again, () => undefined);
+  }
+  void client.invalidateQueries({ queryKey });
 }
 
 function act(client: QueryClient, notice: Notice): void {
@@ -37,7 +48,7 @@ function act(client: QueryClient, notice: Notice): void {
       return;
     case 'record':
       noteArrival(notice.ref, notice.fields);
-      void client.invalidateQueries({ queryKey: keys.record(notice.ref) });
+      refresh(client, keys.record(notice.ref));
       void client.invalidateQueries({ queryKey: keys.fieldWrites(notice.ref) });
       void client.invalidateQueries({ queryKey: keys.timeline(notice.ref) });
       void client.invalidateQueries({

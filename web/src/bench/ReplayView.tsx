@@ -84,7 +84,7 @@ export function ReplayView({ sample, rules, against, known }: ReplayViewProps) {
           </section>
           <section aria-label="Rules">
             <h2>Rules</h2>
-            <RuleReports reports={report.rules} />
+            <RuleReports reports={report.rules} sample={sample.id} />
           </section>
         </div>
         <section aria-label="Payload">

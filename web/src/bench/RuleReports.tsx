@@ -18,19 +18,35 @@ const verdicts: Readonly<Record<RuleVerdict, readonly [VerdictTone, string]>> = 
   failed: ['wrong', 'failed'],
 };
 
+interface RuleReportsProps {
+  readonly reports: readonly RuleReport[];
+  /** The sample that the lines are looked at with when they are opened from here. */
+  readonly sample?: string;
+}
+
+/** The address of a line of a rule. */
+type LineAddress = (action: number, field: string) => string;
+
 /** What each rule did with an event, and why: every step with what went in and what came out. */
-export function RuleReports({ reports }: { readonly reports: readonly RuleReport[] }) {
+export function RuleReports({ reports, sample }: RuleReportsProps) {
   if (reports.length === 0) return <p className="dim">No rule is about this record type.</p>;
   return (
     <>
       {reports.map((report, at) => (
-        <RuleSteps key={`${report.ruleId}/${report.ref.id}/${at}`} report={report} />
+        <RuleSteps key={`${report.ruleId}/${report.ref.id}/${at}`} report={report} sample={sample} />
       ))}
     </>
   );
 }
 
-function RuleSteps({ report }: { readonly report: RuleReport }) {
+interface RuleStepsProps {
+  readonly report: RuleReport;
+  readonly sample: string | undefined;
+}
+
+function RuleSteps({ report, sample }: RuleStepsProps) {
+  const at = sample === undefined ? '' : `sample=${sample}&`;
+  const lineAt: LineAddress = (action, field) => `/rules/${report.ruleId}?${at}line=${action}/${field}`;
   const [tone, word] = verdicts[report.verdict];
   return (
     <details open={report.depth === 0} style={{ marginBottom: 10 }}>
@@ -49,7 +65,7 @@ function RuleSteps({ report }: { readonly report: RuleReport }) {
         </div>
       </summary>
       <Link
-        to={`/rules/${report.ruleId}`}
+        to={`/rules/${report.ruleId}${sample === undefined ? '' : `?sample=${sample}`}`}
         className="small"
         style={{ display: 'inline-block', padding: '4px 14px' }}
       >
@@ -59,7 +75,7 @@ function RuleSteps({ report }: { readonly report: RuleReport }) {
         <ol className="steps">
           {report.steps.map((step, at) => (
             <li key={at}>
-              <StepView step={step} />
+              <StepView step={step} lineAt={lineAt} />
             </li>
           ))}
         </ol>
@@ -68,7 +84,13 @@ function RuleSteps({ report }: { readonly report: RuleReport }) {
   );
 }
 
-function StepView({ step }: { readonly step: Step }) {
+interface StepViewProps {
+  readonly step: Step;
+  /** Absent for the lines of another rule, which stand on its own sheet. */
+  readonly lineAt?: LineAddress;
+}
+
+function StepView({ step, lineAt }: StepViewProps) {
   switch (step.kind) {
     case 'guard':
       return (
@@ -106,7 +128,11 @@ function StepView({ step }: { readonly step: Step }) {
           <table className="grid boxed" style={{ marginTop: 3 }}>
             <tbody>
               {step.lines.map((line) => (
-                <Line key={line.field} line={line} />
+                <Line
+                  key={line.field}
+                  line={line}
+                  to={step.tidied ? undefined : lineAt?.(step.action, line.field)}
+                />
               ))}
             </tbody>
           </table>
@@ -158,11 +184,11 @@ function StepView({ step }: { readonly step: Step }) {
 const lineVerdicts = { changes: 'will', same: 'settled', kept: 'quiet', error: 'wrong' } as const;
 const lineWords = { changes: 'changes', same: 'same already', kept: 'kept', error: 'error' } as const;
 
-function Line({ line }: { readonly line: LineReport }) {
+function Line({ line, to }: { readonly line: LineReport; readonly to: string | undefined }) {
   return (
     <tr>
       <td className="mono" style={{ width: '20%' }}>
-        {line.field}
+        {to === undefined ? line.field : <Link to={to}>{line.field}</Link>}
       </td>
       <td className="mono dim" style={{ width: '34%' }}>
         {line.formula}
