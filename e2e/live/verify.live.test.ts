@@ -52,6 +52,7 @@ describe('what a run wrote', () => {
       now: '+441632960599',
       by: { run: foreign.id, who: 'somebody in freight-desk' },
     });
+    expect(await verified(first)).toMatchObject({ by: { run: foreign.id } });
   });
 
   test('stands in the timeline of its record, with rule, version, line and the record it came from', async () => {

@@ -1,9 +1,11 @@
 import {
+  refKey,
   verifyWrite,
   WorkspaceError,
   type PlannedWrite,
   type RecordRef,
   type StoredRecord,
+  type VerifiedField,
   type VerifiedRecord,
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
@@ -29,33 +31,43 @@ export async function verifyRun(
      WHERE run_id = $1 AND state = 'written' ORDER BY plan, seq LIMIT ${most}`,
     [runId],
   );
-  const verified: VerifiedRecord[] = [];
+  const found: Found[] = [];
   for (const group of byType(rows)) {
     const read = await readBack(registry, group);
     for (const { ref, planned } of group) {
-      if ('problem' in read) {
-        verified.push({ ref, fields: [], problem: read.problem });
-        continue;
-      }
       const type = registry.catalog.recordType(ref.system, ref.recordType);
-      const found = verifyWrite(planned, read.records.get(ref.id)?.record, type);
-      const fields = await Promise.all(
-        found.map(async (field) => ({
-          ...field,
-          by: field.standing === 'changed since' ? await changedBy(pool, runId, ref, field.path) : null,
-        })),
+      found.push(
+        'problem' in read
+          ? { ref, fields: [], problem: read.problem }
+          : { ref, fields: verifyWrite(planned, read.records.get(ref.id)?.record, type), problem: null },
       );
-      verified.push({ ref, fields, problem: null });
     }
   }
-  return verified;
+  const changers = await changedBy(pool, runId, found);
+  return found.map(({ ref, fields, problem }) => ({
+    ref,
+    problem,
+    fields: fields.map((field) => ({ ...field, by: changers.get(placeOf(ref, field.path)) ?? null })),
+  }));
+}
+
+interface Found {
+  readonly ref: RecordRef;
+  readonly fields: readonly VerifiedField[];
+  readonly problem: string | null;
+}
+
+function placeOf(ref: RecordRef, path: string): string {
+  return JSON.stringify([refKey(ref), path]);
 }
 
 function byType(rows: readonly Written[]): readonly (readonly Written[])[] {
   const groups = new Map<string, Written[]>();
   for (const row of rows) {
     const key = `${row.ref.system}/${row.ref.recordType}`;
-    groups.set(key, [...(groups.get(key) ?? []), row]);
+    const group = groups.get(key);
+    if (group) group.push(row);
+    else groups.set(key, [row]);
   }
   return [...groups.values()];
 }
@@ -79,26 +91,47 @@ async function readBack(
   }
 }
 
-/** The latest later write of ours to a field, or else the latest event that told of its change. */
+type Changer = NonNullable<VerifiedRecord['fields'][number]['by']>;
+
+/** What changed fields since a run wrote them, by record and field: a later write of ours or an event, whichever came last. */
 async function changedBy(
   pool: Pool,
   runId: string,
-  { system, recordType, id }: RecordRef,
-  path: string,
-): Promise<VerifiedRecord['fields'][number]['by']> {
-  const { rows } = await pool.query<{ run: string; who: string; at: string }>(
-    `(SELECT run_id AS run, array_to_string(ARRAY(SELECT jsonb_array_elements_text(planned->'rules')), ', ') AS who, written_at AS at
-      FROM writes JOIN planned_writes USING (run_id, plan, seq)
-      WHERE (system, record_type, record_id) = ($2, $3, $4) AND run_id > $1 AND state = 'written'
-        AND planned->'edits' @> jsonb_build_array(jsonb_build_object('path', $5::text))
-      ORDER BY run_id DESC LIMIT 1)
-     UNION ALL
-     (SELECT id AS run, 'somebody in ' || inbox.system AS who, received_at AS at
-      FROM inbox JOIN runs USING (id)
-      WHERE (inbox.system, record_type, record_id) = ($2, $3, $4) AND id > $1 AND runs.event->'changed' ? $5
-      ORDER BY id DESC LIMIT 1)
-     LIMIT 1`,
-    [runId, system, recordType, id, path],
+  found: readonly Found[],
+): Promise<ReadonlyMap<string, Changer>> {
+  const asked = found.flatMap(({ ref, fields }) =>
+    fields.filter(({ standing }) => standing === 'changed since').map(({ path }) => ({ ref, path })),
   );
-  return rows[0] ?? null;
+  if (asked.length === 0) return new Map();
+  const { rows } = await pool.query<Changer & { place: number }>(
+    `SELECT place, latest.* FROM
+       unnest($2::text[], $3::text[], $4::text[], $5::text[]) WITH ORDINALITY AS asked (system, type, id, path, place),
+       LATERAL (
+         SELECT run_id AS run, written_at AS at,
+           array_to_string(ARRAY(SELECT jsonb_array_elements_text(planned->'rules')), ', ') AS who
+         FROM writes JOIN planned_writes USING (run_id, plan, seq)
+         WHERE (system, record_type, record_id) = (asked.system, asked.type, asked.id)
+           AND run_id > $1 AND state = 'written'
+           AND planned->'edits' @> jsonb_build_array(jsonb_build_object('path', asked.path))
+         UNION ALL
+         SELECT id AS run, received_at AS at, 'somebody in ' || inbox.system AS who
+         FROM inbox JOIN runs USING (id)
+         WHERE (inbox.system, record_type, record_id) = (asked.system, asked.type, asked.id)
+           AND inbox.id > $1 AND runs.event->'changed' ? asked.path
+         ORDER BY run DESC LIMIT 1
+       ) AS latest`,
+    [
+      runId,
+      asked.map(({ ref }) => ref.system),
+      asked.map(({ ref }) => ref.recordType),
+      asked.map(({ ref }) => ref.id),
+      asked.map(({ path }) => path),
+    ],
+  );
+  return new Map(
+    rows.flatMap(({ place, run, who, at }): [string, Changer][] => {
+      const one = asked[Number(place) - 1];
+      return one ? [[placeOf(one.ref, one.path), { run, who, at }]] : [];
+    }),
+  );
 }
