@@ -1,11 +1,10 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
-  ensemble,
+  ensembleIn,
   HistoryComparison,
   readBundles,
   replaySample,
-  rulesIn,
   surroundingsIn,
   type Sample,
 } from '@vast-knot/core';
@@ -25,13 +24,7 @@ export async function benchReplays(): Promise<readonly Figure[]> {
   if (!read.ok) throw new Error(read.problems[0]?.message);
   const { bundle } = read;
   const surroundings = surroundingsIn(bundle);
-  const all = rulesIn(bundle);
-  const published = new Set(bundle.rules.filter((rule) => rule.published).map(({ id }) => id));
-  const now = ensemble(
-    all.filter(({ id }) => published.has(id)),
-    surroundings,
-    all,
-  );
+  const now = ensembleIn(bundle, surroundings);
   const sampleAt = (at: number) => bundle.samples[at % bundle.samples.length] as Sample;
 
   const start = performance.now();
@@ -44,7 +37,7 @@ export async function benchReplays(): Promise<readonly Figure[]> {
   if (holding !== samplesAtOnce)
     throw new Error(`${samplesAtOnce - holding} samples of the demo do not hold`);
 
-  const history = new HistoryComparison(now, ensemble(all, surroundings), surroundings);
+  const history = new HistoryComparison(now, ensembleIn(bundle, surroundings, true), surroundings);
   const memory: number[] = [];
   const began = performance.now();
   for (let at = 0; at < events; at++) {

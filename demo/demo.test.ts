@@ -2,11 +2,11 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
   compileRule,
-  ensemble,
+  bundleProblemText,
+  ensembleIn,
   MemoryWorkspace,
   readBundles,
   replaySample,
-  rulesIn,
   runEvent,
   surroundingsIn,
 } from '@vast-knot/core';
@@ -16,8 +16,7 @@ const files = readdirSync(__dirname, { recursive: true, encoding: 'utf8' })
   .sort()
   .map((file) => ({ file, json: JSON.parse(readFileSync(join(__dirname, file), 'utf8')) as unknown }));
 const read = readBundles(files);
-if (!read.ok)
-  throw new Error(read.problems.map(({ file, at, message }) => `${file} ${at}: ${message}`).join());
+if (!read.ok) throw new Error(read.problems.map(bundleProblemText).join('; '));
 const { rules, samples } = read.bundle;
 const { catalog, tables } = surroundingsIn(read.bundle);
 const surroundings = {
@@ -73,11 +72,7 @@ test('every name in the demo stays in ranges that are kept free: example domains
 });
 
 const published = new Set(rules.filter((rule) => rule.published).map(({ id }) => id));
-const made = ensemble(
-  rulesIn(read.bundle).filter(({ id }) => published.has(id)),
-  surroundingsIn(read.bundle),
-  rulesIn(read.bundle),
-);
+const made = ensembleIn(read.bundle, surroundingsIn(read.bundle));
 
 test.each(samples)('the sample “$name” comes out as it expects', async (sample) => {
   const { comparison } = await replaySample(sample, made, { catalog });

@@ -1,4 +1,4 @@
-import { readBundles, type WholeBundle } from '@vast-knot/core';
+import { bundleProblemText, readBundles, type WholeBundle } from '@vast-knot/core';
 import { readJsonFiles, WrongInput } from './files';
 
 /** The bundles of files and folders, put together. */
@@ -6,9 +6,5 @@ export function bundlesAt(names: readonly string[], folder: string): WholeBundle
   if (names.length === 0) throw new WrongInput('Say which bundle: a file, or a folder of files.');
   const read = readBundles(readJsonFiles(names, folder));
   if (read.ok) return read.bundle;
-  throw new WrongInput(
-    read.problems
-      .map(({ file, at, message }) => `${file}${at === '' ? '' : ` at ${at}`}: ${message}`)
-      .join('\n'),
-  );
+  throw new WrongInput(read.problems.map(bundleProblemText).join('\n'));
 }

@@ -2,10 +2,9 @@ import { writeFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import {
   describeOutcome,
-  ensemble,
+  ensembleIn,
   expectationText,
   replaySample,
-  rulesIn,
   surroundingsIn,
   toJUnitXml,
   type JUnitCase,
@@ -33,13 +32,7 @@ export async function replay(
 ): Promise<number> {
   const samples = chosen(bundle.samples, name);
   const surroundings = surroundingsIn(bundle);
-  const all = rulesIn(bundle);
-  const published = new Set(bundle.rules.filter((rule) => drafts || rule.published).map(({ id }) => id));
-  const made = ensemble(
-    all.filter(({ id }) => published.has(id)),
-    surroundings,
-    all,
-  );
+  const made = ensembleIn(bundle, surroundings, drafts);
   for (const { rule, problems } of made.mistakes)
     say(`The rule “${rule}” does not take part: ${problems.map(({ message }) => message).join(' ')}`);
   const cases: JUnitCase[] = [];

@@ -2,9 +2,8 @@ import Joi from 'joi';
 import {
   changeEventSchema,
   describeOutcome,
-  ensemble,
+  ensembleIn,
   replaySample,
-  rulesIn,
   storedRecordSchema,
   surroundingsIn,
   type ChangeEvent,
@@ -26,13 +25,7 @@ export async function run(bundle: WholeBundle, event: unknown, records: unknown,
     records: checked<readonly StoredRecord[]>('The records', recordsSchema, records),
   };
   const surroundings = surroundingsIn(bundle);
-  const all = rulesIn(bundle);
-  const published = new Set(bundle.rules.filter((rule) => rule.published).map(({ id }) => id));
-  const made = ensemble(
-    all.filter(({ id }) => published.has(id)),
-    surroundings,
-    all,
-  );
+  const made = ensembleIn(bundle, surroundings);
   const { report, outcome } = await replaySample(sample, made, surroundings);
   const described = describeOutcome(report);
   const mistakes = made.mistakes.map(

@@ -182,3 +182,22 @@ test('a long run that is stopped ends after the writes on their way, and is take
   });
   expect(await written()).toBe(many);
 });
+
+test('a run that waits for a system is stopped at once, without the system', async () => {
+  await withWorker(async () => {
+    await dial({ outage: true });
+    await world.changeCompany('C-1025', { phone: '01632 960 889' });
+    const waiting = await until('the first try', async () =>
+      (await world.runs('search=C-1025')).find(({ state, attempts }) => state === 'waiting' && attempts > 0),
+    );
+    expect((await world.api('POST', `/runs/${waiting.id}/stop`)).status).toBe(202);
+    const stopped = await world.settled('C-1025');
+    await dial(calm);
+    expect(stopped).toMatchObject({
+      id: waiting.id,
+      state: 'failed',
+      result: 'failed',
+      because: 'admin stopped it: 0 records are written, 0 not.',
+    });
+  });
+});

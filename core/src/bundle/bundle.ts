@@ -4,6 +4,7 @@ import { ruleBodySchema, type Rule, type RuleBody } from '../model/rule';
 import { sampleSchema, type Sample } from '../model/sample';
 import { Catalog, systemSchema, type System } from '../model/system';
 import type { Surroundings } from '../engine/surroundings';
+import { ensemble, type Ensemble } from '../replay/replay';
 import { TableIndex } from '../table/tableIndex';
 import { tableSchema, type LookupTable } from '../table/table';
 
@@ -110,4 +111,20 @@ export function surroundingsIn({ systems, tables }: Pick<WholeBundle, 'systems' 
 /** The rules of a bundle as the engine takes them. */
 export function rulesIn({ rules }: Pick<WholeBundle, 'rules'>): readonly Rule[] {
   return rules.map(({ id, rule }) => ({ ...rule, id, version: 1 }));
+}
+
+/** The rules of a bundle that take part in its replays: those that are published, or all. */
+export function ensembleIn(bundle: WholeBundle, surroundings: Surroundings, drafts = false): Ensemble {
+  const all = rulesIn(bundle);
+  const taking = new Set(bundle.rules.filter((rule) => drafts || rule.published).map(({ id }) => id));
+  return ensemble(
+    all.filter(({ id }) => taking.has(id)),
+    surroundings,
+    all,
+  );
+}
+
+/** What is wrong with a bundle, in a line. */
+export function bundleProblemText({ file, at, message }: BundleProblem): string {
+  return `${file}${at === '' ? '' : ` at ${at}`}: ${message}`;
 }

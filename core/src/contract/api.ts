@@ -235,18 +235,6 @@ export interface MessageDetail extends MessageSummary {
   }[];
 }
 
-/** The last time that a rule wrote a field of a record, and why. */
-export interface FieldWrite {
-  readonly path: string;
-  readonly before: Json;
-  readonly after: Json;
-  readonly rules: readonly string[];
-  readonly run: string;
-  readonly at: string;
-  /** The sentence of a line or tidy step that has one. */
-  readonly because: string | null;
-}
-
 /** A record for which a rule waits, folding what changes meanwhile. */
 export interface WaitView {
   readonly rule: { readonly id: string; readonly name: string };

@@ -195,3 +195,10 @@ export interface WaitingChange {
   readonly seconds: number;
   readonly event: ChangeEvent;
 }
+
+/** The rules that the event itself started, whatever came of them. */
+export function startedRules({ rules }: Pick<Report, 'rules'>): readonly RuleReport[] {
+  return rules.filter(
+    ({ depth, verdict }) => depth === 0 && verdict !== 'not this kind' && verdict !== 'not watched',
+  );
+}

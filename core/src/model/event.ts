@@ -44,6 +44,18 @@ export interface ChangeEvent {
   readonly folded?: number;
 }
 
+/** The forms of one request. */
+export const reviewedSchema = Joi.array()
+  .items(
+    Joi.object<Reviewed>({
+      action: Joi.number().integer().min(0).required(),
+      at: Joi.number().integer().min(0).required(),
+      values: documentSchema.required(),
+      leftOut: Joi.valid(true),
+    }),
+  )
+  .max(1000);
+
 export const changeEventSchema = Joi.object<ChangeEvent>({
   id: Joi.string().max(200).required(),
   source: Joi.string().max(500).required(),
@@ -55,15 +67,6 @@ export const changeEventSchema = Joi.object<ChangeEvent>({
   changed: Joi.array().items(Joi.string().max(200)).max(2000).required(),
   input: documentSchema,
   rule: Joi.string().guid(),
-  reviewed: Joi.array()
-    .items(
-      Joi.object<Reviewed>({
-        action: Joi.number().integer().min(0).required(),
-        at: Joi.number().integer().min(0).required(),
-        values: documentSchema.required(),
-        leftOut: Joi.valid(true),
-      }),
-    )
-    .max(1000),
+  reviewed: reviewedSchema,
   folded: Joi.number().integer().min(1),
 });

@@ -152,11 +152,6 @@ function fieldOf(catalog: Catalog, key: string, path: string): Field | undefined
   return type && fieldAt(type.fields, path);
 }
 
-/** Whether two outcomes are the same, by the types of the fields. */
-export function sameOutcome(a: OutcomeOf, b: OutcomeOf, catalog: Catalog): boolean {
-  return differencesBetween(a, b, catalog).length === 0;
-}
-
 /** A field of a record or message that two outcomes leave differently; absent on a side where it does not change. */
 export interface OutcomeDifference {
   readonly key: string;

@@ -1,6 +1,6 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { readBundles, type WholeBundle } from '@vast-knot/core';
+import { bundleProblemText, readBundles, type WholeBundle } from '@vast-knot/core';
 import type { Config } from '../config';
 import { connectionSchema, inletSchema, type Connection, type Inlet } from '../connector/connection';
 import { inTransaction, type Pool } from '../db/pool';
@@ -56,7 +56,7 @@ async function readDemo(folder: string): Promise<WholeBundle> {
     ),
   );
   if (read.ok) return read.bundle;
-  throw new Error(read.problems.map(({ file, at, message }) => `${file} at ${at}: ${message}`).join(' '));
+  throw new Error(read.problems.map(bundleProblemText).join(' '));
 }
 
 /** Gives the systems the addresses and secrets of this environment. */

@@ -17,7 +17,6 @@ import {
 import type { Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import type { Registry, RegistryCache } from '../registry/registry';
-import { fieldWrites } from './fieldWrites';
 import { recordTimeline } from './timeline';
 
 const listQuery = Joi.object<{
@@ -69,11 +68,6 @@ export function recordRoutes(pool: Pool, registry: RegistryCache): Router {
     const stored = await answered(() => store.get(type.name, request.params.id));
     if (!stored) throw notFound(`${type.label.toLowerCase()} ${request.params.id}`);
     response.json(toView(stored));
-  });
-
-  router.get('/:system/:recordType/:id/writes', async (request, response) => {
-    const { system, recordType, id } = request.params;
-    response.json(await fieldWrites(pool, { system, recordType, id }));
   });
 
   router.get('/:system/:recordType/:id/timeline', async (request, response) => {

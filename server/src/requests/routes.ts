@@ -1,6 +1,8 @@
 import { Router } from 'express';
 import Joi from 'joi';
 import {
+  refSchema,
+  reviewedSchema,
   reviewForms,
   runEvent,
   typedIn,
@@ -21,23 +23,10 @@ import type { Registry, RegistryCache } from '../registry/registry';
 import { ConnectedWorkspace } from '../worker/connectedWorkspace';
 
 const requestBody = Joi.object<RuleRequest>({
-  ref: Joi.object({
-    system: Joi.string().max(80).required(),
-    recordType: Joi.string().max(120).required(),
-    id: Joi.string().max(200).required(),
-  }).required(),
+  ref: refSchema.required(),
   input: Joi.object().pattern(Joi.string().max(120), Joi.any()).required(),
   id: Joi.string().guid().required(),
-  reviewed: Joi.array()
-    .items(
-      Joi.object({
-        action: Joi.number().integer().min(0).required(),
-        at: Joi.number().integer().min(0).required(),
-        values: Joi.object().pattern(Joi.string().max(200), Joi.any()).required(),
-        leftOut: Joi.valid(true),
-      }),
-    )
-    .max(1000),
+  reviewed: reviewedSchema,
 });
 
 /** Rules that a person runs on a record: what they would do, and doing it. */

@@ -1,5 +1,5 @@
 import { v7 as uuid } from 'uuid';
-import type { ChangeEvent, Report } from '@vast-knot/core';
+import { startedRules, type ChangeEvent, type Report } from '@vast-knot/core';
 import { inTransaction, type Pool } from '../db/pool';
 import { insertEvent } from '../intake/inbox';
 import type { Registry } from '../registry/registry';
@@ -22,10 +22,9 @@ export async function runAgain(
   const [run] = rows;
   if (!run) return undefined;
   const published = new Set(registry.rules.map(({ rule }) => rule.id));
-  const started = run.report.rules.filter(
-    ({ depth, verdict }) => depth === 0 && verdict !== 'not this kind' && verdict !== 'not watched',
+  const rules = [...new Set(startedRules(run.report).map(({ ruleId }) => ruleId))].filter((id) =>
+    published.has(id),
   );
-  const rules = [...new Set(started.map(({ ruleId }) => ruleId))].filter((id) => published.has(id));
   const { changed, ...event } = run.event;
   return inTransaction(pool, async (client) => {
     const made: string[] = [];

@@ -50,6 +50,7 @@ interface RunRow {
   readonly report: Report | null;
   readonly plans: number;
   readonly own: boolean;
+  readonly stoppedBy: string | null;
 }
 
 /** Most records kept with a run for a sample. */
@@ -62,6 +63,7 @@ export const metKept = 500;
 export async function handleEvent(pool: Pool, registry: Registry, waiting: WaitingEvent): Promise<Handled> {
   const run = await beginRun(pool, registry, waiting);
   if (run.own) return { done: true, result: 'own write', because: ownWriteBecause };
+  if (run.stoppedBy !== null) return stop(pool, waiting.id, run.stoppedBy);
   const workspace = new ConnectedWorkspace(
     registry,
     run.plans > 0 ? await createdRefs(pool, waiting.id) : new Set(),
@@ -97,7 +99,8 @@ async function beginRun(
   { id, event: received }: WaitingEvent,
 ): Promise<RunRow> {
   const known = await pool.query<RunRow>(
-    `SELECT event, report, plans, result IS NOT DISTINCT FROM 'own write' AS own FROM runs WHERE id = $1`,
+    `SELECT event, report, plans, result IS NOT DISTINCT FROM 'own write' AS own,
+       stopped_by AS "stoppedBy" FROM runs WHERE id = $1`,
     [id],
   );
   if (known.rows[0]) return known.rows[0];
@@ -120,7 +123,7 @@ async function beginRun(
         ? event.changed
         : leafFields(recordType.fields).map(({ path }) => path);
     if (fields.length > 0) await tell(client, { kind: 'record', ref: event.ref, fields, by: 'event' });
-    return { event, report: null, plans: 0, own };
+    return { event, report: null, plans: 0, own, stoppedBy: null };
   });
 }
 

@@ -24,7 +24,6 @@ import type {
   TableView,
   CoverageView,
   EndpointView,
-  FieldWrite,
   MessageDetail,
   MessagePage,
   WaitView,
@@ -58,7 +57,6 @@ export const keys = {
   waits: ['waits'] as const,
   timeline: (ref: RecordRef) => ['records', ref.system, ref.recordType, 'timeline', ref.id] as const,
   values: (text: string) => ['values', text] as const,
-  fieldWrites: (ref: RecordRef) => ['records', ref.system, ref.recordType, 'writes', ref.id] as const,
   records: ['records'] as const,
   recordList: (system: string, type: string, query: string) =>
     ['records', system, type, 'list', query] as const,
@@ -111,11 +109,6 @@ export const useValueSearch = (text: string) =>
     queryFn: () => ask<ValueSearch>(`/values?text=${encodeURIComponent(text)}`),
     enabled: text !== '',
     gcTime: 0,
-  });
-export const useFieldWrites = (ref: RecordRef) =>
-  useQuery({
-    queryKey: keys.fieldWrites(ref),
-    queryFn: () => ask<FieldWrite[]>(`${recordPath(ref)}/writes`),
   });
 export const useTables = () =>
   useQuery({ queryKey: keys.tables, queryFn: () => ask<TableSummary[]>('/tables') });

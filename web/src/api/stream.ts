@@ -30,43 +30,37 @@ export function useNotices(): void {
  * Has what is shown fetched anew. A first fetch that is under way is not started again by itself, and may have been answered
  * before what the notice tells of; it is followed by another one.
  */
-function refresh(client: QueryClient, queryKey: QueryKey): void {
-  for (const query of client.getQueryCache().findAll({ queryKey })) {
+function refresh(client: QueryClient, queryKey: QueryKey, exact = false): void {
+  for (const query of client.getQueryCache().findAll({ queryKey, exact })) {
     if (query.state.data !== undefined || query.state.fetchStatus !== 'fetching') continue;
     const again = () => client.invalidateQueries({ queryKey: query.queryKey, exact: true });
     void query.promise?.then(again, () => undefined);
   }
-  void client.invalidateQueries({ queryKey });
+  void client.invalidateQueries({ queryKey, exact });
 }
 
 function act(client: QueryClient, notice: Notice): void {
   switch (notice.kind) {
     case 'run':
-      void client.invalidateQueries({ queryKey: [...keys.runs, 'list'] });
-      void client.invalidateQueries({ queryKey: keys.run(notice.id) });
-      void client.invalidateQueries({ queryKey: keys.waits });
+      refresh(client, [...keys.runs, 'list']);
+      refresh(client, keys.run(notice.id));
+      refresh(client, keys.waits);
       return;
     case 'record':
       noteArrival(notice.ref, notice.fields);
       refresh(client, keys.record(notice.ref));
-      void client.invalidateQueries({ queryKey: keys.fieldWrites(notice.ref) });
-      void client.invalidateQueries({ queryKey: keys.timeline(notice.ref) });
-      void client.invalidateQueries({
-        queryKey: [...keys.records, notice.ref.system, notice.ref.recordType, 'list'],
-      });
+      refresh(client, keys.timeline(notice.ref));
+      refresh(client, [...keys.records, notice.ref.system, notice.ref.recordType, 'list']);
       return;
     case 'message':
-      void client.invalidateQueries({ queryKey: keys.messages });
+      refresh(client, keys.messages);
       return;
     case 'sample':
-      void client.invalidateQueries({ queryKey: keys.samples });
+      refresh(client, keys.samples);
       return;
     case 'registry':
-      void client.invalidateQueries({
-        queryKey: [notice.of === 'table_rows' ? 'tables' : notice.of],
-        exact: true,
-      });
-      void client.invalidateQueries({ queryKey: keys.ruleFindings });
+      refresh(client, [notice.of === 'table_rows' ? 'tables' : notice.of], true);
+      refresh(client, keys.ruleFindings);
   }
 }
 

@@ -1,34 +1,31 @@
 import { useMemo } from 'react';
-import { changeToJsonPatch, writePath, type JsonObject, type RecordChange } from '@vast-knot/core';
+import { describeRecord, refKey } from '@vast-knot/core';
 import { Copy } from '../parts/Copy';
 import type { OutcomeRecord } from './outcomeRecord';
 
 /** A record's documents, before and after, and the change as a JSON Patch (RFC 6902). */
 export function Documents({ record }: { readonly record: OutcomeRecord }) {
-  const { before, edits, creates, removes, ref } = record;
-  const { after, patch } = useMemo(() => {
-    const made = edits.reduce<JsonObject>(
-      (document, edit) => writePath(document, edit.path, edit.after ?? null),
-      creates ? {} : before,
-    );
-    const change: RecordChange = removes
-      ? { kind: 'remove', ref, record: before }
-      : creates
-        ? { kind: 'create', ref, record: made }
-        : { kind: 'edit', ref, edits };
-    return { after: removes ? undefined : made, patch: changeToJsonPatch(change) };
-  }, [before, edits, creates, removes, ref]);
+  const { before, edits, creates, removes, ref, rules } = record;
+  const described = useMemo(() => {
+    const deed = creates ? 'create' : removes ? 'remove' : 'write';
+    const fields = edits.map((edit) => ({
+      path: edit.path,
+      before: edit.before ?? null,
+      after: edit.after ?? null,
+    }));
+    return describeRecord({ key: refKey(ref), ref, deed, fields, before, rules });
+  }, [before, edits, creates, removes, ref, rules]);
   return (
     <div className="documents">
-      <Document title="Before" json={creates ? undefined : before} />
-      <Document title="After" json={after} />
-      <Document title="JSON Patch" json={patch} />
+      <Document title="Before" json={described.before} />
+      <Document title="After" json={described.after} />
+      <Document title="JSON Patch" json={described.patch} />
     </div>
   );
 }
 
 function Document({ title, json }: { readonly title: string; readonly json: unknown }) {
-  const text = json === undefined ? '' : JSON.stringify(json, null, 2);
+  const text = json === null ? '' : JSON.stringify(json, null, 2);
   return (
     <section aria-label={title}>
       <h4>

@@ -58,6 +58,13 @@ export async function replayAll(
   return results;
 }
 
+/** Samples, and the rules as they are and as they would be. */
+export interface TwoVersions {
+  readonly now: readonly Rule[];
+  readonly then: readonly Rule[];
+  readonly samples: readonly Sample[];
+}
+
 /** What publishing would change for one sample. */
 export interface VerdictChange {
   readonly id: string;
@@ -69,15 +76,7 @@ export interface VerdictChange {
 
 /** The verdicts of samples under the rules as published, and as they would be with others of them. */
 export async function verdictChanges(
-  {
-    now,
-    then,
-    samples,
-  }: {
-    readonly now: readonly Rule[];
-    readonly then: readonly Rule[];
-    readonly samples: readonly Sample[];
-  },
+  { now, then, samples }: TwoVersions,
   surroundings: Surroundings,
 ): Promise<readonly VerdictChange[]> {
   const before = await replayAll({ rules: now, samples }, surroundings);
@@ -99,15 +98,7 @@ export interface SampleDifferences {
 
 /** Each sample under two sets of rules, field by field. */
 export async function compareAll(
-  {
-    now,
-    then,
-    samples,
-  }: {
-    readonly now: readonly Rule[];
-    readonly then: readonly Rule[];
-    readonly samples: readonly Sample[];
-  },
+  { now, then, samples }: TwoVersions,
   surroundings: Surroundings,
 ): Promise<readonly SampleDifferences[]> {
   const [one, other] = [ensemble(now, surroundings), ensemble(then, surroundings)];

@@ -1,5 +1,5 @@
-import { useEffect } from 'react';
 import { isTyping } from '../parts/isTyping';
+import { useKeys } from '../parts/useKeys';
 
 interface SheetDeeds {
   readonly undo: (() => void) | undefined;
@@ -22,23 +22,13 @@ export const sheetKeys = [
 
 /** Undo and redo on the whole sheet, samples without leaving the row, and the list of keys. */
 export function useSheetKeys({ undo, redo, stepSample, showKeys }: SheetDeeds): void {
-  useEffect(() => {
-    const deedOf = (event: KeyboardEvent): (() => void) | undefined => {
-      const key = event.key.toLowerCase();
-      if ((event.ctrlKey || event.metaKey) && !event.altKey) {
-        if (key === 'z') return event.shiftKey ? redo : undo;
-        return key === 'y' ? redo : undefined;
-      }
-      if (event.altKey && (key === '.' || key === ',')) return () => stepSample(key === '.' ? 1 : -1);
-      return key === '?' && !isTyping(event.target) ? showKeys : undefined;
-    };
-    const press = (event: KeyboardEvent) => {
-      const deed = deedOf(event);
-      if (!deed) return;
-      event.preventDefault();
-      deed();
-    };
-    window.addEventListener('keydown', press);
-    return () => window.removeEventListener('keydown', press);
-  }, [undo, redo, stepSample, showKeys]);
+  useKeys((event) => {
+    const key = event.key.toLowerCase();
+    if ((event.ctrlKey || event.metaKey) && !event.altKey) {
+      if (key === 'z') return event.shiftKey ? redo : undo;
+      return key === 'y' ? redo : undefined;
+    }
+    if (event.altKey && (key === '.' || key === ',')) return () => stepSample(key === '.' ? 1 : -1);
+    return key === '?' && !isTyping(event.target) ? showKeys : undefined;
+  });
 }

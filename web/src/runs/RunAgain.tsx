@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import type { RunDetail } from '@vast-knot/core';
+import { startedRules, type RunDetail } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useMayChange } from '../frame/useRole';
 
@@ -14,9 +14,7 @@ export function RunAgain({ run }: { readonly run: RunDetail }) {
     mutationFn: () => ask<{ runs: string[] }>(`/runs/${run.id}/again`, { method: 'POST' }),
     onSuccess: () => setAsked(false),
   });
-  const started = (run.report?.rules ?? []).filter(
-    ({ depth, verdict }) => depth === 0 && verdict !== 'not this kind' && verdict !== 'not watched',
-  );
+  const started = run.report ? startedRules(run.report) : [];
   if (!mayChange || started.length === 0) return null;
   return (
     <section aria-label="Run it again" className="run-again">

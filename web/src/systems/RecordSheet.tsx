@@ -4,14 +4,13 @@ import { useState } from 'react';
 import {
   leafFields,
   readPath,
-  type FieldWrite,
   type Json,
   type RecordRef,
   type RecordType,
   type RecordView,
 } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { keys, recordPath, useFieldWrites, useRecord } from '../api/queries';
+import { keys, recordPath, useRecord, useTimeline } from '../api/queries';
 import { useArrivals } from '../api/stream';
 import { useMayChange } from '../frame/useRole';
 import { Failure, Loading } from '../parts/states';
@@ -19,7 +18,7 @@ import { Value } from '../parts/Value';
 import { FieldInput } from './FieldInput';
 import { RunRule } from './run/RunRule';
 import { Timeline } from './Timeline';
-import { WrittenBy } from './WrittenBy';
+import { lastWrite, WrittenBy } from './WrittenBy';
 
 /** One record, field by field: what it holds, what just arrived, and what the person is about to change. */
 export function RecordSheet({
@@ -32,7 +31,7 @@ export function RecordSheet({
   const record = useRecord(recordRef);
   const arrived = useArrivals(recordRef);
   const mayChange = useMayChange();
-  const writes = useFieldWrites(recordRef).data ?? noWrites;
+  const timeline = useTimeline(recordRef).data;
   const client = useQueryClient();
   /** The field whose history is asked for. */
   const [asked, setAsked] = useState('');
@@ -104,10 +103,7 @@ export function RecordSheet({
                 )}
               </td>
               <td>
-                <WrittenBy
-                  write={writes.find((write) => write.path === path)}
-                  json={readPath(record.data.record, path)}
-                />
+                <WrittenBy write={lastWrite(timeline, path)} json={readPath(record.data.record, path)} />
                 {field.readOnly || !mayChange ? (
                   <Value json={readPath(record.data.record, path)} />
                 ) : (
@@ -131,8 +127,6 @@ export function RecordSheet({
     </div>
   );
 }
-
-const noWrites: readonly FieldWrite[] = [];
 
 /** The edits with one more; typing the old value again is no edit. */
 function withEdit(

@@ -1,7 +1,27 @@
 import { Link } from 'react-router';
-import type { FieldWrite, Json } from '@vast-knot/core';
+import type { Json, TimelineEntry } from '@vast-knot/core';
 import { shortTime } from '../parts/time';
 import { Value } from '../parts/Value';
+
+type Write = Extract<TimelineEntry, { kind: 'write' }>;
+
+/** The last time that a rule wrote a field. */
+export interface FieldWrite extends Pick<Write, 'at' | 'run' | 'rules'> {
+  readonly edit: Write['edits'][number];
+}
+
+/** The last write of a field in a timeline, which has the newest first. */
+export function lastWrite(
+  timeline: readonly TimelineEntry[] | undefined,
+  path: string,
+): FieldWrite | undefined {
+  for (const entry of timeline ?? []) {
+    if (entry.kind !== 'write') continue;
+    const edit = entry.edits.find((each) => each.path === path);
+    if (edit) return { at: entry.at, run: entry.run, rules: entry.rules, edit };
+  }
+  return undefined;
+}
 
 /** Which rule wrote what stands in a field, and what stood there before; nothing where somebody changed it since. */
 export function WrittenBy({
@@ -11,12 +31,13 @@ export function WrittenBy({
   readonly write: FieldWrite | undefined;
   readonly json: Json | undefined;
 }) {
-  if (!write || JSON.stringify(write.after) !== JSON.stringify(json ?? null)) return null;
-  const { before, after, rules, run, at, because } = write;
+  if (!write || JSON.stringify(write.edit.after) !== JSON.stringify(json ?? null)) return null;
+  const { rules, run, at } = write;
+  const { before, after, because } = write.edit;
   const deed = after === null ? 'cleared' : before === null ? 'filled' : 'changed';
   return (
     <div className="written-by small">
-      {deed} by <Link to={`/runs/${run}`}>{rules.join(', ')}</Link>{' '}
+      {deed} by <Link to={`/runs/${run}`}>{rules.map(({ name }) => name).join(', ')}</Link>{' '}
       <span className="dim">
         at {shortTime(at)}
         {because === null ? '' : `. ${because}`}
