@@ -197,3 +197,25 @@ test('rows of a file are taken where they come in', async ({ page }) => {
   await page.getByRole('link', { name: 'See the runs' }).click();
   await expect(page.getByRole('link', { name: /SKRU7654321.*wrote/ })).toBeVisible();
 });
+
+test('the person who runs a rule can be asked for one of several answers, which are told in the rule', async ({
+  page,
+}) => {
+  await page.goto(rule(15));
+  await page.getByRole('button', { name: 'What the person is asked for' }).click();
+  await page.getByRole('button', { name: 'Ask for something' }).click();
+  await page.getByRole('textbox', { name: 'Question' }).last().fill('Tide');
+  await page.getByRole('combobox', { name: 'Kind of answer' }).last().click();
+  await page.getByRole('option', { name: 'choice', exact: true }).click();
+  await page.getByLabel('Answers to choose from').fill('am = Morning tide\npm = Evening tide');
+  await page.getByRole('textbox', { name: 'Question' }).last().click();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: 'What the person is asked for' })).toContainText('Tide');
+  await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
+  await page.getByRole('button', { name: /^Publish/ }).click();
+  await expect(page.getByText('runs, version 2')).toBeVisible();
+  await page.goto(recordsOf('fleet-log/voyage/VY-5005', 'fleet-log/voyage'));
+  await page.getByRole('button', { name: 'Next voyage copied from this one' }).click();
+  await page.getByRole('combobox', { name: 'Tide' }).click();
+  await expect(page.getByRole('option')).toHaveText(['Morning tide', 'Evening tide']);
+});

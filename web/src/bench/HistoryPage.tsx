@@ -99,7 +99,8 @@ function Compared({ view }: { readonly view: HistoryView }) {
           <Progress value={(100 * events) / wanted} aria-label="Events compared" size="lg" color="ember" />
         )}
         <span>
-          {count(events, 'event')} compared, {differing.toLocaleString('en')} come out otherwise
+          {count(events, 'event')} compared, {differing.toLocaleString('en')}{' '}
+          {differing === 1 ? 'comes' : 'come'} out otherwise
           {state === 'stopped' && '; stopped before the rest'}
           {state === 'failed' && `; it failed: ${problem ?? ''}`}
         </span>

@@ -1,5 +1,5 @@
 import { Popover } from '@mantine/core';
-import { useState, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { useMayChange } from '../frame/useRole';
 
 interface PhraseProps {
@@ -14,11 +14,31 @@ interface PhraseProps {
 /** A phrase of the rule sheet: reads as text, and opens its editor where it stands when pressed. */
 export function Phrase({ says, label, width = 320, children }: PhraseProps) {
   const [open, setOpen] = useState(false);
+  const button = useRef<HTMLButtonElement>(null);
   const mayChange = useMayChange();
+  useEffect(() => {
+    if (!open) return;
+    const press = ({ target }: MouseEvent) => {
+      // Lists of choices are drawn apart from the editor that they belong to, and so is the editor.
+      const within =
+        target instanceof Element &&
+        (target.closest('[data-portal]') !== null || button.current?.contains(target));
+      if (!within) setOpen(false);
+    };
+    document.addEventListener('mousedown', press);
+    return () => document.removeEventListener('mousedown', press);
+  }, [open]);
   return (
-    <Popover opened={open} onChange={setOpen} width={width} position="bottom-start">
+    <Popover
+      opened={open}
+      onChange={setOpen}
+      closeOnClickOutside={false}
+      width={width}
+      position="bottom-start"
+    >
       <Popover.Target>
         <button
+          ref={button}
           type="button"
           className="phrase"
           aria-label={label}
