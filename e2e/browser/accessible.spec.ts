@@ -24,7 +24,7 @@ const views = [
   '/bench?against=drafts&verdict=differs',
   '/bench?against=both',
   '/bench/history',
-  '/values?text=Northport',
+  '/values?text=01632+960+104',
   '/records?left=freight-desk/booking/BK70002',
   '/runs',
   '/messages',

@@ -11,6 +11,12 @@ import { say } from './say.mjs';
 export const applications = ['customer-book', 'freight-desk', 'fleet-log', 'yard-planner', 'notice-post'];
 
 /**
+ * Of each event the server makes much that is soon forgotten. It is cleared away early, so that a run over ten thousand records
+ * takes little more memory than one over ten; V8 would otherwise let it lie until the heap is several times as large.
+ */
+const tidyMemory = ['--max-semi-space-size=8', '--heap-growing-percent=50'];
+
+/**
  * Starts everything: PostgreSQL, the stand-ins, the server with its worker, all on loopback. With `port` the server and
  * the stand-ins take that port and those after it; without, any free ones. `lasting` keeps the data for the next time.
  */
@@ -78,7 +84,7 @@ export async function startStack({ name, port, lasting = false, extra = {} }) {
       LOG_LEVEL: 'warn',
       ...extra,
     };
-    const server = await startNode('Vast Knot', ['server/dist/main.mjs'], env);
+    const server = await startNode('Vast Knot', [...tidyMemory, 'server/dist/main.mjs'], env);
     running.push(server);
     return { url, env, server, connections, database, user: 'admin', password: secrets.password, stop };
   } catch (thrown) {

@@ -205,7 +205,6 @@ function plan(
   setup: RunSetup,
   origins: ReadonlyMap<string, { rules: Set<string>; depth: number; cause?: RecordRef }>,
 ): PlannedWrite[] {
-  const before = new Map(overlay.met.map((stored) => [refKey(stored.ref), stored.record]));
   return overlay.changes
     .flatMap(({ change, version }): PlannedWrite[] => {
       const origin = origins.get(refKey(change.ref));
@@ -221,7 +220,7 @@ function plan(
           rules: [...(origin?.rules ?? [])],
           depth: origin?.depth ?? 0,
           ...(origin?.cause && { cause: origin.cause }),
-          before: before.get(refKey(change.ref)) ?? {},
+          before: overlay.metBefore(change.ref) ?? {},
         },
       ];
     })

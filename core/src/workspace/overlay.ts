@@ -61,6 +61,11 @@ export class OverlayWorkspace implements Workspace {
     return this.layers.get(refKey(ref))?.now;
   }
 
+  /** What a record held when it was read through this overlay first. */
+  metBefore(ref: RecordRef): JsonObject | undefined {
+    return this.seen.get(refKey(ref))?.record;
+  }
+
   /** Every record read through this overlay, as the base gave it first: what a sample must hold. */
   get met(): readonly StoredRecord[] {
     return [...this.seen.values()];

@@ -16,15 +16,7 @@ import type { Registry } from '../registry/registry';
 import { keepWaiting } from '../waits/waits';
 import { ConnectedWorkspace } from './connectedWorkspace';
 import { deriveAndKeep } from './derive';
-import {
-  countWrites,
-  createdRefs,
-  giveUpOpen,
-  stoppedBy,
-  storePlan,
-  waitingWrites,
-  type WaitingWrite,
-} from './plan';
+import { countWrites, createdRefs, giveUpOpen, stoppedBy, storePlan, type WaitingWrite } from './plan';
 import { settle } from './settle';
 
 export interface WaitingEvent {
@@ -79,10 +71,15 @@ export async function handleEvent(pool: Pool, registry: Registry, waiting: Waiti
         workspace,
         waits: true,
       });
-      report = withBroken(computed.report, registry);
-      writes = await keepPlan(pool, waiting.id, run.plans + 1, report, computed.met);
+      ({ report, writes } = await keepPlan(
+        pool,
+        waiting.id,
+        run.plans + 1,
+        withBroken(computed.report, registry),
+        computed.met,
+      ));
     }
-    await settle(pool, workspace, waiting.id, writes ?? (await waitingWrites(pool, waiting.id)));
+    await settle(pool, workspace, waiting.id, writes);
     return await conclude(pool, waiting.id, report);
   } catch (thrown) {
     if (!(thrown instanceof WorkspaceError)) throw thrown;
@@ -136,13 +133,14 @@ function asTold({ claimed, ...event }: ReceivedEvent): ChangeEvent {
   return { ...event, changed: claimed };
 }
 
+/** Keeps a plan before any of it is sent; gives its report as it is kept, without the writes, and these as they wait. */
 async function keepPlan(
   pool: Pool,
   id: string,
   plan: number,
   report: Report,
   met: readonly unknown[],
-): Promise<readonly WaitingWrite[]> {
+): Promise<{ readonly report: Report; readonly writes: readonly WaitingWrite[] | undefined }> {
   const fired = [
     ...new Set(
       report.rules
@@ -152,7 +150,7 @@ async function keepPlan(
   ];
   // The writes have a table of their own.
   const kept: Report = { ...report, writes: [] };
-  return inTransaction(pool, async (client) => {
+  const writes = await inTransaction(pool, async (client) => {
     await client.query(
       `UPDATE runs SET report = $2, met = CASE WHEN plans = 0 THEN $3::jsonb ELSE met END, plans = $4, rules_fired = $5
        WHERE id = $1`,
@@ -163,6 +161,7 @@ async function keepPlan(
     if (plan === 1) await keepWaiting(client, report.waiting);
     return storePlan(client, id, plan, report.writes);
   });
+  return { report: kept, writes };
 }
 
 async function conclude(pool: Pool, id: string, report: Report): Promise<Handled> {

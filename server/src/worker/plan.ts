@@ -17,27 +17,36 @@ export type KeptState = Exclude<WriteState, 'sending'>;
 /** Namespace of our idempotency keys: any fixed UUID does. */
 const namespace = '5f0c1f57-3c1e-4d0e-9a53-0d5d0d6c7a11';
 
+/** The largest plan that is held in memory while it is sent. */
+const heldAtOnce = 20_000;
+
 /** Writes stored with one statement. */
 const storedAtOnce = 1000;
 
-/** Stores the writes of a plan before any is sent. Their keys come from run, plan and record, so that they last. */
+/**
+ * Stores the writes of a plan before any is sent, in the order in which they are: those that others follow from first, and of
+ * one depth the creating ones, whose ids others may carry. Their keys come from run, plan and record, so that they last.
+ * Gives the writes, to be sent; none of a plan so large that it is better read in parts.
+ */
 export async function storePlan(
   runner: Runner,
   runId: string,
   plan: number,
   planned: readonly PlannedWrite[],
-): Promise<readonly WaitingWrite[]> {
+): Promise<readonly WaitingWrite[] | undefined> {
   const given = await createdIds(runner, runId);
-  // What an earlier plan has created is there.
-  const writes = planned.filter(({ creates, ref }) => !creates || !given.has(ref.id));
-  const keys = writes.map(({ ref, creates }) => {
+  const writes = planned
+    // What an earlier plan has created is there.
+    .filter(({ creates, ref }) => !creates || !given.has(ref.id))
+    .sort((a, b) => a.depth - b.depth || Number(b.creates ?? false) - Number(a.creates ?? false));
+  const keyOf = ({ ref, creates }: PlannedWrite) => {
     const which = creates ? 'create' : plan;
     return uuidFrom(`${runId}/${which}/${ref.system}/${ref.recordType}/${ref.id}`, namespace);
-  });
+  };
   for (let at = 0; at < writes.length; at += storedAtOnce) {
     const rows = writes
       .slice(at, at + storedAtOnce)
-      .map((each, offset) => ({ seq: at + offset, key: keys[at + offset], planned: each }));
+      .map((each, offset) => ({ seq: at + offset, key: keyOf(each), planned: each }));
     await runner.query(
       `WITH plan AS MATERIALIZED (
          SELECT * FROM json_to_recordset($3::json) AS plan (seq integer, key uuid, planned jsonb)
@@ -51,17 +60,32 @@ export async function storePlan(
       [runId, plan, JSON.stringify(rows)],
     );
   }
-  return writes.map((each, seq) => ({ plan, seq, planned: each, key: keys[seq] ?? '', state: 'planned' }));
+  if (writes.length > heldAtOnce) return undefined;
+  return writes.map((each, seq) => ({ plan, seq, planned: each, key: keyOf(each), state: 'planned' }));
 }
 
-/** The writes of a run that are not settled: to be sent, or to be sent again. */
-export async function waitingWrites(runner: Runner, runId: string): Promise<WaitingWrite[]> {
+/** Writes of a run that are not settled, to be sent or to be sent again: the next so many after one. */
+export async function waitingWrites(
+  runner: Runner,
+  runId: string,
+  after: Pick<WaitingWrite, 'plan' | 'seq'> | undefined,
+  most: number,
+): Promise<readonly WaitingWrite[]> {
   const { rows } = await runner.query<WaitingWrite>(
     `SELECT plan, seq, planned, key, state FROM writes JOIN planned_writes USING (run_id, plan, seq)
-     WHERE run_id = $1 AND state IN ('planned', 'failed') ORDER BY plan, seq`,
-    [runId],
+     WHERE run_id = $1 AND (plan, seq) > ($2, $3) AND state IN ('planned', 'failed') ORDER BY plan, seq LIMIT $4`,
+    [runId, after?.plan ?? 0, after?.seq ?? -1, most],
   );
   return rows;
+}
+
+/** What stands in a run's plans for records that it was to create, created or not. */
+export async function awaitedIds(runner: Runner, runId: string): Promise<ReadonlySet<string>> {
+  const { rows } = await runner.query<{ id: string }>(
+    'SELECT DISTINCT planned_id AS id FROM writes WHERE run_id = $1 AND planned_id IS NOT NULL',
+    [runId],
+  );
+  return new Set(rows.map(({ id }) => id));
 }
 
 /** The ids that systems gave to the records that a run created, by those that stood for them in its plan. */

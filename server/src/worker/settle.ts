@@ -11,7 +11,9 @@ import {
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { rememberWrites } from './derive';
+import { OpenWrites } from './openWrites';
 import {
+  awaitedIds,
   createdIds,
   noteSending,
   noteWrites,
@@ -19,6 +21,7 @@ import {
   type SettledWrite,
   type WaitingWrite,
   stoppedBy,
+  waitingWrites,
 } from './plan';
 
 /** Batches that are sent or noted at the same time. */
@@ -27,60 +30,95 @@ const atOnce = 3;
 /** Writes sent before their results are noted. */
 const batchSize = 100;
 
+/** What became of the writes of a run so far, as far as others depend on it. */
+interface Course {
+  readonly runId: string;
+  /** What stands for records that are created, and the ids that their systems gave. */
+  readonly awaited: ReadonlySet<string>;
+  readonly given: Map<string, string>;
+  /** Records that were not written, and what their writes came to. */
+  readonly unwritten: Map<string, KeptState>;
+}
+
 /**
- * Sends the writes of a plan, those that others follow from first, and notes the result of each. A write whose cause was
- * refused is given up; one whose cause is to be tried again waits for it. Once somebody stops the run, no further batch is sent.
+ * Sends the open writes of a run (`atHand`, where its plan was just stored), those that others follow from first, and notes the result of each. A write whose cause was refused is given up; one whose cause is to be tried
+ * again waits for it. Once somebody stops the run, no further batch is sent.
  */
 export async function settle(
   pool: Pool,
   workspace: Workspace,
   runId: string,
-  writes: readonly WaitingWrite[],
+  atHand: readonly WaitingWrite[] | undefined,
 ): Promise<void> {
-  const given = await createdIds(pool, runId);
-  const unwritten = new Map<string, KeptState>();
-  let stopped = false;
-  const awaited = new Set(writes.flatMap(({ planned }) => (planned.creates ? [planned.ref.id] : [])));
-  const depths = [...new Set(writes.map(({ planned }) => planned.depth))].sort((a, b) => a - b);
-  for (const depth of depths) {
-    const here = writes.filter(({ planned }) => planned.depth === depth);
-    const sent = here.filter(({ planned }) => !planned.cause || !unwritten.has(refKey(planned.cause)));
-    const send = async (planned: readonly WaitingWrite[]): Promise<void> => {
-      stopped ||= (await stoppedBy(pool, runId)) !== null;
-      if (stopped) return;
-      const lost = planned.filter((write) => namesLost(write.planned, awaited, given));
-      if (lost.length > 0) await giveUp(pool, runId, lost, unwritten);
-      const batch = planned.filter((write) => !lost.includes(write));
-      if (batch.length === 0) return;
-      for (const { planned: write, state } of await sendBatch(pool, workspace, runId, batch, given)) {
-        if (state.state !== 'written') unwritten.set(refKey(state.ref), state.state);
-        else if (write.creates) given.set(write.ref.id, state.ref.id);
+  const open = new OpenWrites((after, most) => waitingWrites(pool, runId, after, most), atHand);
+  const course: Course = {
+    runId,
+    awaited: await awaitedIds(pool, runId),
+    given: await createdIds(pool, runId),
+    unwritten: new Map(),
+  };
+  for (let stage = await open.stage(); stage; stage = await open.stage()) {
+    const here = stage;
+    let stopped = false;
+    // While the result of one batch is noted, the next one is on its way. A creating write goes for itself: the next one may carry
+    // the id that it gets.
+    const lane = async () => {
+      for (;;) {
+        stopped ||= (await stoppedBy(pool, runId)) !== null;
+        const batch = stopped ? [] : await open.take(here, here.creating ? 1 : batchSize);
+        if (batch.length === 0) return;
+        await sendWhatCan(pool, workspace, course, batch);
       }
     };
-    const { creating, others } = batchesOf(sent);
-    for (const batch of creating) await send(batch);
-    // While the result of one batch is noted, the next one is on its way.
-    const rest = [...others];
-    const lane = async () => {
-      for (let batch = rest.shift(); batch; batch = rest.shift()) await send(batch);
-    };
-    await Promise.all(Array.from({ length: atOnce }, lane));
+    await Promise.all(Array.from({ length: here.creating ? 1 : atOnce }, lane));
     if (stopped) return;
-    const unsent = here.filter((write) => !sent.includes(write));
-    const skipped = unsent.filter(
-      ({ planned }) => planned.cause && unwritten.get(refKey(planned.cause)) !== 'failed',
-    );
-    for (const { planned } of unsent)
-      unwritten.set(refKey(planned.ref), skipped.length > 0 ? 'skipped' : 'failed');
-    if (skipped.length > 0) {
-      const because = 'Not written, because the write that it follows from was not.';
-      await noteWrites(
-        pool,
-        runId,
-        skipped.map((write) => settledAs(write, 'skipped', because)),
-      );
-    }
   }
+}
+
+/** Sends those writes of a batch that do not depend on one that did not happen. */
+async function sendWhatCan(
+  pool: Pool,
+  workspace: Workspace,
+  course: Course,
+  batch: readonly WaitingWrite[],
+): Promise<void> {
+  const { runId, awaited, given, unwritten } = course;
+  const caused = batch.filter(({ planned }) => !planned.cause || !unwritten.has(refKey(planned.cause)));
+  await leaveWithCause(
+    pool,
+    course,
+    batch.filter((write) => !caused.includes(write)),
+  );
+  const lost = caused.filter((write) => namesLost(write.planned, awaited, given));
+  if (lost.length > 0) await giveUp(pool, runId, lost, unwritten);
+  const sent = caused.filter((write) => !lost.includes(write));
+  if (sent.length === 0) return;
+  for (const { planned, state } of await sendBatch(pool, workspace, runId, sent, given)) {
+    if (state.state !== 'written') unwritten.set(refKey(state.ref), state.state);
+    else if (planned.creates) given.set(planned.ref.id, state.ref.id);
+  }
+}
+
+/** Writes whose cause was not written: they wait where it is tried again, and are given up where not. */
+async function leaveWithCause(
+  pool: Pool,
+  { runId, unwritten }: Course,
+  writes: readonly WaitingWrite[],
+): Promise<void> {
+  const skipped: WaitingWrite[] = [];
+  for (const write of writes) {
+    const { cause, ref } = write.planned;
+    const waits = cause && unwritten.get(refKey(cause)) === 'failed';
+    unwritten.set(refKey(ref), waits ? 'failed' : 'skipped');
+    if (!waits) skipped.push(write);
+  }
+  if (skipped.length === 0) return;
+  const because = 'Not written, because the write that it follows from was not.';
+  await noteWrites(
+    pool,
+    runId,
+    skipped.map((write) => settledAs(write, 'skipped', because)),
+  );
 }
 
 /** Whether a write carries the id of a record that was to be created before it and was not. */
@@ -104,17 +142,6 @@ async function giveUp(
   const settled = lost.map((write) => settledAs(write, again ? 'failed' : 'skipped', because));
   for (const { ref, state } of settled) unwritten.set(refKey(ref), state);
   await noteWrites(pool, runId, settled);
-}
-
-/** Creating writes come first and each for itself: later ones, and other creating ones, may carry the id that it gets. */
-function batchesOf(writes: readonly WaitingWrite[]): {
-  readonly creating: readonly WaitingWrite[][];
-  readonly others: readonly WaitingWrite[][];
-} {
-  const rest = writes.filter(({ planned }) => !planned.creates);
-  const others: WaitingWrite[][] = [];
-  for (let at = 0; at < rest.length; at += batchSize) others.push(rest.slice(at, at + batchSize));
-  return { creating: writes.filter(({ planned }) => planned.creates).map((write) => [write]), others };
 }
 
 /** Sends one batch and notes what came of it. */

@@ -1,6 +1,6 @@
 import type { Env } from '../../formula/scope';
 import type { JsonObject } from '../../model/json';
-import type { StoredRecord } from '../../model/record';
+import { refKey, type StoredRecord } from '../../model/record';
 import type { Branch } from '../branch';
 import type { CompiledAction } from '../compiled';
 import { withLinked } from '../follow';
@@ -14,16 +14,20 @@ export interface Target {
   readonly env: Env;
 }
 
-/** The records that an action is done to: one for each branch, but for those that are gone or that its condition passes over. */
+/**
+ * The records that an action is done to: one for each branch, but for those that are gone or that its condition passes over.
+ * `before` holds those that are to be seen as they were, whatever was written since.
+ */
 export async function targetsOf(
   action: CompiledAction,
   branches: readonly Branch[],
   way: UnderWay,
+  before: ReadonlyMap<string, StoredRecord> = new Map(),
 ): Promise<readonly Target[]> {
   const targets: Target[] = [];
   for (const branch of branches) {
     const ref = action.target === 'record' ? branch.self : branch.found[action.target]?.ref;
-    const target = ref && (await way.workspace.get(ref));
+    const target = ref && (before.get(refKey(ref)) ?? (await way.workspace.get(ref)));
     if (target) targets.push({ branch, target, env: withTarget(branch.env, target.record) });
     else if (action.target === 'record') {
       const message = 'The triggering record is not there any more.';

@@ -2,11 +2,15 @@ import { lostLines, type Branch } from '../branch';
 import type { CompiledWrite } from '../compiled';
 import { withLinked } from '../follow';
 import { runLines, SharedValues } from '../lines';
+import { refKey, type StoredRecord } from '../../model/record';
 import type { LineReport } from '../report';
 import { resolveKeys } from '../resolveKeys';
 import { noteError, noteStep, type UnderWay } from '../ruleRun';
 import { createRecords } from './create';
 import { targetsOf } from './targets';
+
+/** Branches whose records are held ready at the same time. */
+const branchesAtOnce = 500;
 
 /** Writes the lines to a record of every branch; where its find found none and is to create it, creates it. */
 export async function runWrite(
@@ -31,8 +35,21 @@ async function writeExisting(
   branches: readonly Branch[],
   way: UnderWay,
 ): Promise<void> {
+  // Every branch sees its target as it was before this action, also where another branch has written to it.
+  const before = new Map<string, StoredRecord>();
+  for (let at = 0; at < branches.length; at += branchesAtOnce) {
+    await writePart(action, branches.slice(at, at + branchesAtOnce), before, way);
+  }
+}
+
+async function writePart(
+  action: CompiledWrite,
+  branches: readonly Branch[],
+  before: Map<string, StoredRecord>,
+  way: UnderWay,
+): Promise<void> {
   const { workspace, tally } = way;
-  const targets = await targetsOf(action, branches, way);
+  const targets = await targetsOf(action, branches, way, before);
   const envs = await withLinked(
     action.lines.map(({ compiled }) => compiled),
     targets.map(({ env }) => env),
@@ -54,8 +71,10 @@ async function writeExisting(
     noteLineErrors(reports, `${target.ref.recordType} ${target.ref.id}`, way);
     if (edits.length === 0) continue;
     const [result] = await workspace.apply([{ change: { kind: 'edit', ref: target.ref, edits } }]);
-    if (result?.ok) way.written.push({ ...target, created: false });
-    else if (result) way.steps.push({ kind: 'problem', message: result.problem.message, ref: target.ref });
+    if (result?.ok) {
+      before.set(refKey(target.ref), target);
+      way.written.push({ ...target, created: false });
+    } else if (result) way.steps.push({ kind: 'problem', message: result.problem.message, ref: target.ref });
   }
 }
 
