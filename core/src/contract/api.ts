@@ -134,6 +134,14 @@ export interface SampleChange {
   readonly tags?: readonly string[];
   readonly expected?: Expected | null;
   readonly records?: readonly StoredRecord[];
+  /** Masks its personal values; there is no way back. */
+  readonly masked?: true;
+}
+
+/** Where the inbox stands while the bench listens, and the run of the first event that was wanted and came. */
+export interface HeardEvent {
+  readonly after: string;
+  readonly run: string | null;
 }
 
 export type RunResult = 'wrote' | 'nothing' | 'own write' | 'partly failed' | 'failed';

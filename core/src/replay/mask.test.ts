@@ -1,6 +1,6 @@
 import type { Field, System } from '../model/system';
 import type { Sample } from '../model/sample';
-import { maskSample } from './mask';
+import { maskRecords, maskSample } from './mask';
 
 const text = (name: string, more: Partial<Field> = {}): Field => ({
   name,
@@ -85,4 +85,25 @@ test('the same value becomes the same everywhere, also where a number is written
 test('another event masks the same value otherwise, so that samples cannot be linked', () => {
   const other = maskSample({ ...sample, event: { ...sample.event, id: 'e2' } }, [system]);
   expect(other.event.record['name']).not.toBe(maskSample(sample, [system]).event.record['name']);
+});
+
+test('a masked sample says so, and is not masked again', () => {
+  const once = maskSample(sample, [system]);
+  expect(once.masked).toBe(true);
+  expect(maskSample(once, [system])).toBe(once);
+});
+
+test('records that are read later are masked as the same values are masked in the sample', () => {
+  const once = maskSample(sample, [system]);
+  const [first, second] = maskRecords(
+    [
+      { ref: ref('person', 'P1'), record: person },
+      { ref: ref('person', 'P2'), record: { ...person, id: 'P2', name: 'Bram', town: 'Tarn Quay' } },
+    ],
+    once,
+    [system],
+  );
+  expect(first).toEqual(once.records[0]);
+  expect(second?.record).toMatchObject({ town: 'Tarn Quay', phone: once.event.record['phone'] });
+  expect(second?.record['name']).not.toBe('Bram');
 });

@@ -1,5 +1,5 @@
 import { isJsonObject, readPath, type Json, type JsonObject } from '../model/json';
-import type { RecordRef } from '../model/record';
+import type { RecordRef, StoredRecord } from '../model/record';
 import type { Sample } from '../model/sample';
 import { Catalog, leafFields, type System } from '../model/system';
 import type { Expectation } from './expectation';
@@ -13,23 +13,14 @@ const maskedDigits = 3;
  * length, case and punctuation as they were. The same value becomes the same everywhere in the sample, so that keys still meet.
  */
 export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: readonly System[]): S {
-  const catalog = new Catalog(systems);
+  if (sample.masked) return sample;
   const { event, records, expected } = sample;
   const documents: readonly (readonly [RecordRef, JsonObject])[] = [
     [event.ref, event.record],
     ...(event.before ? [[event.ref, event.before] as const] : []),
     ...records.map(({ ref, record }) => [ref, record] as const),
   ];
-  const known = new Set(
-    documents.flatMap(([ref, record]) => personalIn(ref, record, catalog)).map(identityOf),
-  );
-  const mask = (json: Json): Json => {
-    if (typeof json === 'string') return known.has(identityOf(json)) ? masked(json, event.id) : json;
-    if (Array.isArray(json)) return (json as readonly Json[]).map(mask);
-    return isJsonObject(json) ? maskAll(json) : json;
-  };
-  const maskAll = (record: JsonObject): JsonObject =>
-    Object.fromEntries(Object.entries(record).map(([name, value]) => [name, mask(value ?? null)]));
+  const { mask, maskAll } = maskOf(documents, event.id, systems);
   const maskWanted = (wanted: Readonly<Record<string, Expectation>>) =>
     Object.fromEntries(
       Object.entries(wanted).map(([path, one]) => [
@@ -39,6 +30,7 @@ export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: rea
     );
   return {
     ...sample,
+    masked: true,
     event: {
       ...event,
       record: maskAll(event.record),
@@ -53,6 +45,37 @@ export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: rea
       },
     }),
   };
+}
+
+/** Records that were read for a masked sample later, masked as the same values are masked in it. */
+export function maskRecords(
+  records: readonly StoredRecord[],
+  { event }: Pick<Sample, 'event'>,
+  systems: readonly System[],
+): readonly StoredRecord[] {
+  const documents = records.map(({ ref, record }) => [ref, record] as const);
+  const { maskAll } = maskOf(documents, event.id, systems);
+  return records.map((stored) => ({ ...stored, record: maskAll(stored.record) }));
+}
+
+/** How personal values of these documents are masked, wherever they stand. */
+function maskOf(
+  documents: readonly (readonly [RecordRef, JsonObject])[],
+  salt: string,
+  systems: readonly System[],
+): { readonly mask: (json: Json) => Json; readonly maskAll: (record: JsonObject) => JsonObject } {
+  const catalog = new Catalog(systems);
+  const known = new Set(
+    documents.flatMap(([ref, record]) => personalIn(ref, record, catalog)).map(identityOf),
+  );
+  const mask = (json: Json): Json => {
+    if (typeof json === 'string') return known.has(identityOf(json)) ? masked(json, salt) : json;
+    if (Array.isArray(json)) return (json as readonly Json[]).map(mask);
+    return isJsonObject(json) ? maskAll(json) : json;
+  };
+  const maskAll = (record: JsonObject): JsonObject =>
+    Object.fromEntries(Object.entries(record).map(([name, value]) => [name, mask(value ?? null)]));
+  return { mask, maskAll };
 }
 
 function personalIn(

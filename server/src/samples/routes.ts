@@ -4,26 +4,32 @@ import { v7 as uuid } from 'uuid';
 import {
   changeEventSchema,
   expectedSchema,
+  maskRecords,
+  maskSample,
   newSampleSchema,
   storedRecordSchema,
   WorkspaceError,
   type Sample,
   type SampleChange,
   type SampleSummary,
+  type StoredRecord,
+  type System,
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
-import type { Pool } from '../db/pool';
+import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import type { RegistryCache } from '../registry/registry';
 import { recordsMet } from './meet';
-import { insertSample, readSamples } from './repository';
+import { insertSample, readSamples, replaceSample } from './repository';
+import { listening, nextEvent } from './listen';
 import { takeFromRun } from './takeFromRun';
 
-const taking = Joi.object<{ run: string; name: string }>({
+const taking = Joi.object<{ run: string; name: string; masked?: true }>({
   run: Joi.string()
     .pattern(/^\d{1,18}$/)
     .required(),
   name: Joi.string().max(120).required(),
+  masked: Joi.valid(true),
 });
 
 const change = Joi.object<SampleChange>({
@@ -32,6 +38,7 @@ const change = Joi.object<SampleChange>({
   tags: Joi.array().items(Joi.string().trim().min(1).max(40)).unique().max(20),
   expected: expectedSchema.allow(null),
   records: Joi.array().items(storedRecordSchema).max(10_000),
+  masked: Joi.valid(true),
 }).min(1);
 
 /** Samples: kept events with the records they met, and what is expected of them. */
@@ -54,6 +61,12 @@ export function sampleRoutes(pool: Pool, registry: RegistryCache): Router {
     response.json(await readSamples(pool));
   });
 
+  /** The run of the first event of a kind that came in after another one; without one, where the inbox stands now. */
+  router.get('/heard', async (request, response) => {
+    const wanted = parsed(listening, request.query);
+    response.json(await nextEvent(pool, wanted));
+  });
+
   router.get('/:id', async (request, response) => {
     const [sample] = await readSamples(pool, request.params.id);
     if (!sample) throw notFound('such sample');
@@ -70,11 +83,14 @@ export function sampleRoutes(pool: Pool, registry: RegistryCache): Router {
   /** A sample as it is given, or what is taken from a run. */
   const sampleFrom = async (body: unknown): Promise<Omit<Sample, 'id'>> => {
     if (typeof body !== 'object' || body === null || !('run' in body)) return parsed(newSampleSchema, body);
-    const { run, name } = parsed(taking, body);
+    const { run, name, masked } = parsed(taking, body);
     const taken = await takeFromRun(pool, run);
     if (!taken) throw notFound('such run');
-    return { name, note: `Taken from run ${run}.`, ...taken };
+    const sample = { name, note: `Taken from run ${run}.`, ...taken };
+    return masked ? maskSample(sample, await systems()) : sample;
   };
+
+  const systems = async () => (await registry.get()).catalog.systems;
 
   router.post('/meet', async (request, response) => {
     const event = parsed(changeEventSchema, request.body);
@@ -91,23 +107,26 @@ export function sampleRoutes(pool: Pool, registry: RegistryCache): Router {
 
   router.patch('/:id', async (request, response) => {
     const { id } = request.params;
-    const { name, note, tags, expected, records } = parsed(change, request.body);
-    const { rowCount } = await pool.query(
-      `UPDATE samples SET name = coalesce($2, name), note = coalesce($3, note), tags = coalesce($4, tags),
-         expected = CASE WHEN $5 THEN $6::jsonb ELSE expected END, records = coalesce($7::jsonb, records)
-       WHERE id = $1`,
-      [
-        id,
-        name ?? null,
-        note ?? null,
-        tags ?? null,
-        expected !== undefined,
-        expected === undefined || expected === null ? null : JSON.stringify(expected),
-        records === undefined ? null : JSON.stringify(records),
-      ],
-    );
-    if (rowCount === 0) throw notFound('such sample');
-    await tell(pool, { kind: 'sample', id });
+    const { name, note, tags, expected, records, masked } = parsed(change, request.body);
+    const known = await systems();
+    await inTransaction(pool, async (client) => {
+      const { rowCount } = await client.query(
+        `UPDATE samples SET name = coalesce($2, name), note = coalesce($3, note), tags = coalesce($4, tags),
+           expected = CASE WHEN $5 THEN $6::jsonb ELSE expected END
+         WHERE id = $1`,
+        [
+          id,
+          name ?? null,
+          note ?? null,
+          tags ?? null,
+          expected !== undefined,
+          expected === undefined || expected === null ? null : JSON.stringify(expected),
+        ],
+      );
+      if (rowCount === 0) throw notFound('such sample');
+      if (records || masked) await changeContents(client, id, known, { records, masked });
+      await tell(client, { kind: 'sample', id });
+    });
     response.status(204).end();
   });
 
@@ -118,4 +137,21 @@ export function sampleRoutes(pool: Pool, registry: RegistryCache): Router {
     response.status(204).end();
   });
   return router;
+}
+
+/** Takes other records into a sample, or masks it. What a masked sample takes is masked, whoever sends it. */
+async function changeContents(
+  client: Runner,
+  id: string,
+  systems: readonly System[],
+  {
+    records,
+    masked,
+  }: { readonly records: readonly StoredRecord[] | undefined; readonly masked: true | undefined },
+): Promise<void> {
+  const [sample] = await readSamples(client, id);
+  if (!sample) return;
+  const taken = records && sample.masked ? maskRecords(records, sample, systems) : records;
+  const changed = { ...sample, ...(taken && { records: taken }) };
+  await replaceSample(client, masked ? maskSample(changed, systems) : changed);
 }

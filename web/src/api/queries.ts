@@ -7,6 +7,7 @@ import {
 } from '@tanstack/react-query';
 import { useState } from 'react';
 import type {
+  HeardEvent,
   RecordPage,
   RecordRef,
   RecordView,
@@ -50,6 +51,7 @@ export const keys = {
   runs: ['runs'] as const,
   runList: (filter: string) => ['runs', 'list', filter] as const,
   run: (id: string) => ['runs', 'one', id] as const,
+  heard: (wanted: string) => ['runs', 'list', 'heard', wanted] as const,
   endpoints: ['endpoints'] as const,
   messages: ['messages'] as const,
   messageList: (filter: string) => ['messages', 'list', filter] as const,
@@ -183,6 +185,13 @@ export const useRule = (id: string) =>
   useQuery({ queryKey: keys.rule(id), queryFn: () => ask<RuleView>(`/rules/${id}`), staleTime: Infinity });
 export const useSamples = () =>
   useQuery({ queryKey: keys.samples, queryFn: () => ask<SampleSummary[]>('/samples') });
+/** Asks, each time a run comes further, whether an event of a kind came in since the bench began to listen. */
+export const useHeard = (wanted: URLSearchParams | undefined) =>
+  useQuery({
+    queryKey: keys.heard(wanted?.toString() ?? ''),
+    queryFn: () => ask<HeardEvent>(`/samples/heard?${wanted?.toString() ?? ''}`),
+    enabled: wanted !== undefined,
+  });
 /** All samples with their records, for replaying them. */
 export const useWholeSamples = () =>
   useQuery({ queryKey: keys.wholeSamples, queryFn: () => ask<Sample[]>('/samples/whole') });

@@ -2,6 +2,7 @@ import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import {
   editsBetween,
+  maskRecords,
   refKey,
   type FieldEdit,
   type RecordRef,
@@ -10,14 +11,19 @@ import {
   type StoredRecord,
 } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
+import { useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { count } from '../parts/time';
 import { Value } from '../parts/Value';
 
 /** The records of a sample as its systems have them now, what differs, and taking them. */
 export function Freshen({ sample, onDone }: { readonly sample: Sample; readonly onDone: () => void }) {
+  const systems = useSystems().data ?? [];
   const read = useMutation({
-    mutationFn: () => ask<StoredRecord[]>('/samples/meet', { method: 'POST', body: sample.event }),
+    mutationFn: async () => {
+      const records = await ask<StoredRecord[]>('/samples/meet', { method: 'POST', body: sample.event });
+      return sample.masked ? maskRecords(records, sample, systems) : records;
+    },
   });
   const take = useMutation({
     mutationFn: (records: readonly StoredRecord[]) =>

@@ -16,6 +16,7 @@ import { ask, sentenceOf } from '../api/client';
 import { recordPath, useSystems } from '../api/queries';
 import { Value } from '../parts/Value';
 import { FieldInput } from '../systems/FieldInput';
+import { RecordTypeSelect } from './RecordTypeSelect';
 
 const kinds = [
   { value: 'updated', label: 'As if it were updated: change these fields' },
@@ -50,19 +51,7 @@ export function FromRecord({ onDraft }: { readonly onDraft: (draft: SampleDraft 
           read.mutate();
         }}
       >
-        <Select
-          label="Record type"
-          searchable
-          data={systems.map(({ key, name, recordTypes }) => ({
-            group: name,
-            items: recordTypes.map((each) => ({
-              value: `${key}/${each.name}`,
-              label: `${name}: ${each.label}`,
-            })),
-          }))}
-          value={place === '' ? null : place}
-          onChange={(value) => setPlace(value ?? '')}
-        />
+        <RecordTypeSelect systems={systems} value={place} onChange={setPlace} />
         <TextInput label="Id" value={id} onChange={({ currentTarget: { value } }) => setId(value)} />
         <Select
           label="What happened to it"

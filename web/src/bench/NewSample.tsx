@@ -7,13 +7,20 @@ import { ask, sentenceOf } from '../api/client';
 import { useKnown } from '../api/queries';
 import { count } from '../parts/time';
 import { AsJson } from './AsJson';
+import { FromNextEvent } from './FromNextEvent';
 import { FromRecord } from './FromRecord';
+
+const sources = [
+  { value: 'record', label: 'From a record' },
+  { value: 'next', label: 'From the next event' },
+  { value: 'json', label: 'As JSON, or from a file' },
+] as const;
 
 /** Samples that come from no run: from a record as if it were changed, or written, pasted or brought in a file. */
 export function NewSample() {
   const navigate = useNavigate();
   const [params, setParams] = useSearchParams();
-  const from = params.get('from') === 'json' ? 'json' : 'record';
+  const from = sources.find(({ value }) => value === params.get('from'))?.value ?? 'record';
   const { known } = useKnown();
   const [drafts, setDrafts] = useState<readonly SampleDraft[]>([]);
   const [name, setName] = useState('');
@@ -52,23 +59,18 @@ export function NewSample() {
           <SegmentedControl
             size="xs"
             aria-label="Where the sample comes from"
-            data={[
-              { value: 'record', label: 'From a record' },
-              { value: 'json', label: 'As JSON, or from a file' },
-            ]}
+            data={[...sources]}
             value={from}
             onChange={(value) => {
               setDrafts([]);
-              setParams(value === 'json' ? { from: value } : {}, { replace: true });
+              setParams(value === 'record' ? {} : { from: value }, { replace: true });
             }}
           />
         </span>
       </div>
-      {from === 'record' ? (
-        <FromRecord onDraft={(draft) => setDrafts(draft ? [draft] : [])} />
-      ) : (
-        <AsJson onDrafts={setDrafts} />
-      )}
+      {from === 'record' && <FromRecord onDraft={(draft) => setDrafts(draft ? [draft] : [])} />}
+      {from === 'json' && <AsJson onDrafts={setDrafts} />}
+      {from === 'next' && <FromNextEvent name={name} masks={masks} />}
       <form
         className="new-sample-foot"
         onSubmit={(event) => {
@@ -88,9 +90,11 @@ export function NewSample() {
           checked={masks}
           onChange={({ currentTarget: { checked } }) => setMasks(checked)}
         />
-        <Button type="submit" disabled={drafts.length === 0} loading={make.isPending}>
-          {drafts.length > 1 ? `Make ${count(drafts.length, 'sample')}` : 'Make the sample'}
-        </Button>
+        {from !== 'next' && (
+          <Button type="submit" disabled={drafts.length === 0} loading={make.isPending}>
+            {drafts.length > 1 ? `Make ${count(drafts.length, 'sample')}` : 'Make the sample'}
+          </Button>
+        )}
         {make.isError && <span className="value wrong">{sentenceOf(make.error)}</span>}
       </form>
     </article>

@@ -13,6 +13,10 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
   const mayChange = useMayChange();
   const [edits, setEdits] = useState(false);
   const [freshens, setFreshens] = useState(false);
+  const mask = useMutation({
+    mutationFn: () =>
+      ask(`/samples/${sample.id}`, { method: 'PATCH', body: { masked: true } satisfies SampleChange }),
+  });
   const forget = useMutation({
     mutationFn: () => ask(`/samples/${sample.id}`, { method: 'DELETE' }),
     onSuccess: () => void navigate('/bench'),
@@ -21,6 +25,7 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
     <>
       <div className="page-head">
         <h1>{sample.name}</h1>
+        {sample.masked && <span className="tag small">personal values masked</span>}
         {(sample.tags ?? []).map((tag) => (
           <span key={tag} className="tag small">
             {tag}
@@ -36,6 +41,11 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
               <Button variant="subtle" aria-expanded={freshens} onClick={() => setFreshens(!freshens)}>
                 Freshen
               </Button>
+              {!sample.masked && (
+                <Button variant="subtle" loading={mask.isPending} onClick={() => mask.mutate()}>
+                  Mask
+                </Button>
+              )}
               <Button
                 variant="subtle"
                 color="rust"
@@ -48,7 +58,9 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
           )}
         </span>
       </div>
-      {forget.isError && <div className="note wrong">{sentenceOf(forget.error)}</div>}
+      {(forget.isError || mask.isError) && (
+        <div className="note wrong">{sentenceOf(forget.error ?? mask.error)}</div>
+      )}
       {freshens && <Freshen sample={sample} onDone={() => setFreshens(false)} />}
       {edits ? (
         <About sample={sample} onDone={() => setEdits(false)} />

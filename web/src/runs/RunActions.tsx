@@ -11,8 +11,11 @@ export function RunActions({ run }: { readonly run: RunDetail }) {
   const mayChange = useMayChange();
   const name = `${run.recordName ?? run.ref?.id ?? 'Event'}: ${run.changed.length > 0 ? run.changed.join(', ') : (run.kind ?? '')}`;
   const take = useMutation({
-    mutationFn: () =>
-      ask<{ id: string }>('/samples', { method: 'POST', body: { run: run.id, name: name.slice(0, 120) } }),
+    mutationFn: (masked: boolean) =>
+      ask<{ id: string }>('/samples', {
+        method: 'POST',
+        body: { run: run.id, name: name.slice(0, 120), ...(masked && { masked }) },
+      }),
     onSuccess: ({ id }) => void navigate(`/bench/${id}`),
   });
   const retry = useMutation({ mutationFn: () => ask(`/runs/${run.id}/retry`, { method: 'POST' }) });
@@ -29,9 +32,14 @@ export function RunActions({ run }: { readonly run: RunDetail }) {
         </Button>
       )}
       {run.report && (
-        <Button loading={take.isPending} onClick={() => take.mutate()}>
-          Replay on the bench
-        </Button>
+        <>
+          <Button variant="subtle" disabled={take.isPending} onClick={() => take.mutate(true)}>
+            …with personal values masked
+          </Button>
+          <Button loading={take.isPending} onClick={() => take.mutate(false)}>
+            Replay on the bench
+          </Button>
+        </>
       )}
     </span>
   );

@@ -1,0 +1,145 @@
+import { readCsv } from '../formats/csv';
+import { changedPaths } from '../model/equal';
+import type { ChangeEvent } from '../model/event';
+import { readPath, writePath, type Json, type JsonObject } from '../model/json';
+import type { RecordRef } from '../model/record';
+import { leafFields, type Field, type RecordType } from '../model/system';
+import type { ReadSamples, SampleDraft } from './readSamples';
+
+/** What stands before the name of a field in the head of a column that tells what the field held before. */
+const beforeMark = 'before.';
+
+/** Whose records the rows are, and what no file says: when it happened, and ids for the events. */
+export interface CsvRows {
+  readonly system: string;
+  readonly type: RecordType;
+  /** ISO 8601, with its zone. */
+  readonly time: string;
+  readonly newId: () => string;
+}
+
+interface Column {
+  readonly path: string;
+  readonly field: Field;
+  readonly before: boolean;
+}
+
+/**
+ * Samples from a CSV file (RFC 4180): a record of one type on each line, its columns headed by the names or labels of fields. Where
+ * columns such as `before.phone` tell what a field held before, each line is an update; else each is a record just created.
+ */
+export function samplesFromCsv(text: string, rows: CsvRows): ReadSamples {
+  const csv = readCsv(text);
+  if ('problem' in csv) return { ok: false, problems: [csv.problem] };
+  const [head = [], ...lines] = csv.lines;
+  const problems: string[] = [];
+  const columns = head.map((name, at) => {
+    const column = columnNamed(name.trim(), rows.type);
+    if (!column) problems.push(`Column ${at + 1}: ${rows.type.label} has no field “${name.trim()}”.`);
+    return column;
+  });
+  if (!columns.some((column) => column && !column.before && column.path === rows.type.idField))
+    problems.push(`No column is headed “${rows.type.idField}”, so the records have no id.`);
+  const drafts = lines.flatMap((cells, at): SampleDraft[] => {
+    const line = `Line ${at + 2}`;
+    if (cells.length > head.length)
+      problems.push(`${line} has ${cells.length} values for ${head.length} columns.`);
+    let [record, earlier]: [JsonObject, JsonObject] = [{}, {}];
+    for (const [place, column] of columns.entries()) {
+      if (!column) continue;
+      const read = valueIn(cells[place] ?? '', column.field);
+      if ('problem' in read) problems.push(`${line}, “${head[place] ?? ''}”: ${read.problem}`);
+      else if (column.before) earlier = writePath(earlier, column.path, read.json);
+      else record = writePath(record, column.path, read.json);
+    }
+    const id = record[rows.type.idField];
+    if (id === null || id === undefined || id === '') {
+      problems.push(`${line}: the record has no ${rows.type.idField}.`);
+      return [];
+    }
+    const ref = { system: rows.system, recordType: rows.type.name, id: String(id) };
+    const event = eventOf(ref, record, columns.some((column) => column?.before) ? earlier : undefined, rows);
+    return [{ name: `${rows.type.label} ${ref.id} ${event.kind}`.slice(0, 120), note: '', event }];
+  });
+  if (problems.length === 0 && drafts.length === 0) problems.push('There is no line under the heads.');
+  return problems.length > 0 ? { ok: false, problems } : { ok: true, drafts };
+}
+
+function columnNamed(head: string, type: RecordType): Column | undefined {
+  const before = head.toLowerCase().startsWith(beforeMark);
+  const name = before ? head.slice(beforeMark.length) : head;
+  const leaves = leafFields(type.fields);
+  const leaf =
+    leaves.find(({ path }) => path === name) ??
+    leaves.find(({ label }) => label.toLowerCase() === name.toLowerCase());
+  return leaf && { path: leaf.path, field: leaf.field, before };
+}
+
+function eventOf(
+  ref: RecordRef,
+  record: JsonObject,
+  earlier: JsonObject | undefined,
+  { system, type, time, newId }: CsvRows,
+): ChangeEvent {
+  const base = { id: newId(), source: `/${system}`, ref, time, record };
+  if (!earlier) {
+    const changed = leafFields(type.fields).flatMap(({ path }) =>
+      readPath(record, path) === undefined ? [] : [path],
+    );
+    return { ...base, kind: 'created', changed };
+  }
+  const before = merged(record, earlier);
+  return { ...base, kind: 'updated', before, changed: changedPaths(type.fields, before, record) };
+}
+
+/** The record with the values of before in the place of its own. */
+function merged(record: JsonObject, earlier: JsonObject): JsonObject {
+  return Object.entries(earlier).reduce<JsonObject>((made, [name, value]) => {
+    const own = made[name];
+    return { ...made, [name]: isObject(value) && isObject(own) ? merged(own, value) : (value ?? null) };
+  }, record);
+}
+
+function isObject(json: Json | undefined): json is JsonObject {
+  return typeof json === 'object' && json !== null && !Array.isArray(json);
+}
+
+type Read = { readonly json: Json } | { readonly problem: string };
+
+/** A cell as the field's type has it; an empty one is blank. */
+function valueIn(cell: string, field: Field): Read {
+  const text = cell.trim();
+  if (text === '') return { json: null };
+  switch (field.type) {
+    case 'integer':
+    case 'decimal':
+      return /^-?\d+(\.\d+)?$/.test(text) && (field.type === 'decimal' || !text.includes('.'))
+        ? { json: numberOf(text) }
+        : { problem: `“${text}” is no ${field.type === 'integer' ? 'whole ' : ''}number.` };
+    case 'boolean':
+      if (/^(true|yes|1)$/i.test(text)) return { json: true };
+      return /^(false|no|0)$/i.test(text) ? { json: false } : { problem: `“${text}” is neither yes nor no.` };
+    case 'choice':
+      return { json: optionFor(text, field) };
+    case 'multichoice':
+      return { json: text.split(';').map((part) => optionFor(part.trim(), field)) };
+    default:
+      return { json: cell };
+  }
+}
+
+/** Significant digits that a JSON number is sure to keep (IEEE 754, double precision). */
+const keptDigits = 15;
+
+function numberOf(text: string): Json {
+  return text.replace(/\D/g, '').length > keptDigits ? text : Number(text);
+}
+
+/** The value of an option that is named by its value or its label; what is no option is kept, as an event may hold it. */
+function optionFor(text: string, { options = [] }: Field): string {
+  return (
+    options.find(({ value }) => value === text)?.value ??
+    options.find(({ label }) => label === text)?.value ??
+    text
+  );
+}
