@@ -101,6 +101,8 @@ export { expectAll, expectField } from './replay/accept';
 export * from './replay/describe';
 export * from './replay/history';
 export * from './replay/readSamples';
+export { completeSample, type SampleCompletion } from './replay/completeSample';
+export { sampleNotes } from './replay/sampleNotes';
 export { samplesFromCsv, type CsvRows } from './replay/samplesFromCsv';
 export { maskRecords, maskSample } from './replay/mask';
 export * from './verify/verifyWrite';

@@ -51,6 +51,15 @@ export interface RuleView {
   readonly changedAt: string;
 }
 
+/** A version of a rule that was published once and is no longer. */
+export interface EarlierVersion {
+  readonly rule: string;
+  readonly version: number;
+  readonly body: RuleBody;
+  readonly by: string;
+  readonly at: string;
+}
+
 /** The findings of one rule as edited. */
 export interface RuleFindings {
   readonly id: string;

@@ -107,3 +107,21 @@ test('records that are read later are masked as the same values are masked in th
   expect(second?.record).toMatchObject({ town: 'Tarn Quay', phone: once.event.record['phone'] });
   expect(second?.record['name']).not.toBe('Bram');
 });
+
+test('what is to be written to a personal field is masked where it comes from too', () => {
+  const called: Omit<Sample, 'id'> = {
+    ...sample,
+    event: { ...sample.event, ref: ref('call', 'K1'), record: { id: 'K1', to: '01632 960 777' } },
+    records: [{ ref: ref('person', 'P1'), record: person }],
+    expected: {
+      records: [
+        { key: 'book/person/P1', deed: 'write', fields: { phone: { is: 'equal', value: '01632 960 777' } } },
+      ],
+      messages: [],
+      problems: [],
+    },
+  };
+  const { event, expected } = maskSample(called, [system]);
+  expect(event.record['to']).not.toBe('01632 960 777');
+  expect(expected?.records[0]?.fields['phone']).toEqual({ is: 'equal', value: event.record['to'] });
+});

@@ -1,4 +1,4 @@
-import { isJsonObject, readPath, type Json, type JsonObject } from '../model/json';
+import { isJsonObject, readPath, writePath, type Json, type JsonObject } from '../model/json';
 import type { RecordRef, StoredRecord } from '../model/record';
 import type { Sample } from '../model/sample';
 import { Catalog, leafFields, type System } from '../model/system';
@@ -19,6 +19,8 @@ export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: rea
     [event.ref, event.record],
     ...(event.before ? [[event.ref, event.before] as const] : []),
     ...records.map(({ ref, record }) => [ref, record] as const),
+    // What is to be written to a personal field is personal too, wherever it comes from.
+    ...(expected?.records ?? []).map(({ key, fields }) => [refOf(key), writtenWith(fields)] as const),
   ];
   const { mask, maskAll } = maskOf(documents, event.id, systems);
   const maskWanted = (wanted: Readonly<Record<string, Expectation>>) =>
@@ -45,6 +47,19 @@ export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: rea
       },
     }),
   };
+}
+
+/** The type of a record that is expected; one that is to be created has no id yet. */
+function refOf(key: string): RecordRef {
+  const [system = '', recordType = '', ...id] = key.split('/');
+  return { system, recordType, id: id.join('/') };
+}
+
+function writtenWith(fields: Readonly<Record<string, Expectation>>): JsonObject {
+  return Object.entries(fields).reduce<JsonObject>(
+    (made, [path, one]) => (one.is === 'equal' ? writePath(made, path, one.value) : made),
+    {},
+  );
 }
 
 /** Records that were read for a masked sample later, masked as the same values are masked in it. */

@@ -1,5 +1,5 @@
 import { v7 as uuid } from 'uuid';
-import type { RuleBody, RuleView } from '@vast-knot/core';
+import type { EarlierVersion, RuleBody, RuleView } from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 
 const columns = `rules.id, draft, revision, changed_at AS "changedAt",
@@ -79,4 +79,14 @@ export async function orderRules(runner: Runner, ids: readonly string[]): Promis
 export async function withdrawRule(runner: Runner, id: string): Promise<boolean> {
   const { rowCount } = await runner.query('UPDATE rules SET published = NULL WHERE id = $1', [id]);
   return rowCount === 1;
+}
+
+/** The versions of all rules that were published once and run no longer, the latest first. */
+export async function earlierVersions(runner: Runner): Promise<readonly EarlierVersion[]> {
+  const { rows } = await runner.query<EarlierVersion>(
+    `SELECT rule_id AS rule, version, body, published_by AS by, published_at AS at
+     FROM rule_versions JOIN rules ON rules.id = rule_id
+     WHERE published IS DISTINCT FROM version ORDER BY published_at DESC, rule_id, version`,
+  );
+  return rows;
 }

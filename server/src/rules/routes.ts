@@ -17,6 +17,7 @@ import {
   listRules,
   orderRules,
   publishRule,
+  earlierVersions,
   readRule,
   saveDraft,
   withdrawRule,
@@ -37,6 +38,8 @@ export function ruleRoutes(pool: Pool, registry: RegistryCache): Router {
     new HttpProblem(412, 'Changed in between', 'Somebody else changed the rule in between; load it again.');
 
   router.get('/', async (_request, response) => void response.json(await listRules(pool)));
+
+  router.get('/versions', async (_request, response) => void response.json(await earlierVersions(pool)));
 
   // Every rule as edited, each held against all others.
   router.get('/findings', async (_request, response) => {

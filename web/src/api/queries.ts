@@ -7,6 +7,7 @@ import {
 } from '@tanstack/react-query';
 import { useState } from 'react';
 import type {
+  EarlierVersion,
   HeardEvent,
   RecordPage,
   RecordRef,
@@ -42,6 +43,7 @@ export const keys = {
   tableHistory: (name: string) => ['tables', name, 'history'] as const,
   tableCoverage: (name: string) => ['tables', name, 'coverage'] as const,
   rules: ['rules'] as const,
+  versions: ['rules', 'versions'] as const,
   rule: (id: string) => ['rules', id] as const,
   ruleFindings: ['rules', 'findings'] as const,
   samples: ['samples'] as const,
@@ -181,6 +183,9 @@ export function useKnown(): { readonly known: Known | undefined; readonly error:
 export const useRuleFindings = () =>
   useQuery({ queryKey: keys.ruleFindings, queryFn: () => ask<RuleFindings[]>('/rules/findings') });
 export const useRules = () => useQuery({ queryKey: keys.rules, queryFn: () => ask<RuleView[]>('/rules') });
+/** Versions that run no longer. */
+export const useVersions = () =>
+  useQuery({ queryKey: keys.versions, queryFn: () => ask<EarlierVersion[]>('/rules/versions') });
 export const useRule = (id: string) =>
   useQuery({ queryKey: keys.rule(id), queryFn: () => ask<RuleView>(`/rules/${id}`), staleTime: Infinity });
 export const useSamples = () =>

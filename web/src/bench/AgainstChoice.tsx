@@ -1,6 +1,8 @@
-import { SegmentedControl } from '@mantine/core';
+import { SegmentedControl, Select } from '@mantine/core';
 import { useSearchParams } from 'react-router';
-import type { Against } from './BenchPage';
+import { useRules, useVersions } from '../api/queries';
+import { shortTime } from '../parts/time';
+import { versionKey, type Against } from './rulesAgainst';
 
 const choices: readonly { readonly value: Against; readonly label: string }[] = [
   { value: 'published', label: 'As published' },
@@ -10,24 +12,45 @@ const choices: readonly { readonly value: Against; readonly label: string }[] = 
 
 /** Which rules take part; it stands in the address. */
 export function AgainstChoice({ against }: { readonly against: Against }) {
-  const [, setParams] = useSearchParams();
+  const [params, setParams] = useSearchParams();
+  const versions = useVersions().data ?? [];
+  const rules = useRules().data ?? [];
+  const choose = (value: string) =>
+    setParams(
+      (now) => {
+        const next = new URLSearchParams(now);
+        if (value === 'published') next.delete('against');
+        else next.set('against', value);
+        return next;
+      },
+      { replace: true },
+    );
+  const nameOf = (id: string) => rules.find((rule) => rule.id === id)?.draft.name ?? id;
   return (
-    <SegmentedControl
-      size="xs"
-      aria-label="Which rules take part"
-      data={[...choices]}
-      value={against}
-      onChange={(value) =>
-        setParams(
-          (now) => {
-            const next = new URLSearchParams(now);
-            if (value === 'published') next.delete('against');
-            else next.set('against', value);
-            return next;
-          },
-          { replace: true },
-        )
-      }
-    />
+    <>
+      <SegmentedControl
+        size="xs"
+        aria-label="Which rules take part"
+        data={[...choices]}
+        value={against === 'earlier' ? '' : against}
+        onChange={choose}
+      />
+      {versions.length > 0 && (
+        <Select
+          aria-label="An earlier version takes part"
+          placeholder="An earlier version…"
+          searchable
+          clearable
+          w={190}
+          comboboxProps={{ width: 360, position: 'bottom-end' }}
+          data={versions.map((version) => ({
+            value: versionKey(version),
+            label: `${nameOf(version.rule)}, version ${version.version} (${shortTime(version.at)}, ${version.by})`,
+          }))}
+          value={against === 'earlier' ? params.get('against') : null}
+          onChange={(value) => choose(value ?? 'published')}
+        />
+      )}
+    </>
   );
 }

@@ -1,16 +1,14 @@
 import { useMemo } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
-import type { Rule, RuleView } from '@vast-knot/core';
-import { useKnown, useRules, useWholeSamples } from '../api/queries';
+import { useKnown, useRules, useVersions, useWholeSamples } from '../api/queries';
 import { Empty, Failure, Loading } from '../parts/states';
 import { useWork } from '../work/useWork';
 import type { SampleDifferences, SampleResult } from './replay';
 import { ReplayView } from './ReplayView';
+import { againstIn, draftsOf, publishedOf, versionKey } from './rulesAgainst';
 import { SampleList } from './SampleList';
 import { useBenchKeys } from './useBenchKeys';
 import { VersionsView } from './VersionsView';
-
-export type Against = 'drafts' | 'published' | 'both';
 
 /** Where samples are replayed and their outcome is read: nothing is written anywhere. */
 export function BenchPage() {
@@ -20,9 +18,11 @@ export function BenchPage() {
   const { known, error } = useKnown();
   const [params] = useSearchParams();
   const against = againstIn(params);
-  const drafts = useMemo(() => rules.data && rulesAgainst(rules.data, 'drafts'), [rules.data]);
-  const published = useMemo(() => rules.data && rulesAgainst(rules.data, 'published'), [rules.data]);
-  const taking = against === 'published' ? published : drafts;
+  const versions = useVersions();
+  const earlier = versions.data?.find((each) => versionKey(each) === params.get('against'));
+  const drafts = useMemo(() => rules.data && draftsOf(rules.data), [rules.data]);
+  const published = useMemo(() => rules.data && publishedOf(rules.data, earlier), [rules.data, earlier]);
+  const taking = against === 'drafts' ? drafts : published;
   const all = useMemo(
     () =>
       against !== 'both' && taking && samples.data ? { rules: taking, samples: samples.data } : undefined,
@@ -42,7 +42,7 @@ export function BenchPage() {
     [against, compared, replayed],
   );
   useBenchKeys(samples.data ?? [], id);
-  const failed = [samples, rules].find(({ isError }) => isError);
+  const failed = [samples, rules, versions].find(({ isError }) => isError);
   if (failed) return <Failure error={failed.error} again={() => void failed.refetch()} />;
   if (error !== undefined) return <Failure error={error} />;
   if (!samples.data || !taking || !known) return <Loading />;
@@ -68,19 +68,7 @@ export function BenchPage() {
   );
 }
 
-function againstIn(params: URLSearchParams): Against {
-  const named = params.get('against');
-  return named === 'drafts' || named === 'both' ? named : 'published';
-}
-
-function asResult({ id, differences }: SampleDifferences): SampleResult {
-  return { id, verdict: differences.length > 0 ? 'differs' : 'holds', differences: differences.length };
-}
-
-/** The rules that take part: all as they are edited, or those that are published, as they were published. */
-function rulesAgainst(rules: readonly RuleView[], against: 'drafts' | 'published'): readonly Rule[] {
-  return rules.flatMap(({ id, draft, published }): Rule[] => {
-    if (against === 'drafts') return [{ ...draft, id, version: 0 }];
-    return published ? [{ ...published.body, id, version: published.version }] : [];
-  });
+function asResult({ id, differences, starts }: SampleDifferences): SampleResult {
+  const { length } = differences;
+  return { id, verdict: length > 0 ? 'differs' : 'holds', differences: length, starts };
 }

@@ -7,6 +7,7 @@ import { Verdict } from '../parts/Verdict';
 import { Documents } from './Documents';
 import { JudgedRows } from './JudgedRows';
 import { stateWords, type OutcomeRecord } from './outcomeRecord';
+import { UnchangedFields } from './UnchangedFields';
 
 /** One record as it would be or is: field by field before, after and, on the bench, expected. */
 export function RecordOutcome({
@@ -79,6 +80,13 @@ export function RecordOutcome({
             ))}
           </tbody>
         </table>
+      )}
+      {type && !raw && (
+        <UnchangedFields
+          type={type}
+          record={before}
+          shown={[...edits, ...(judged?.fields ?? [])].map(({ path }) => path)}
+        />
       )}
       {rules.length > 0 && (
         <div className="small dim" style={{ padding: '3px 10px 5px' }}>

@@ -2,6 +2,7 @@ import { Select } from '@mantine/core';
 import type { System } from '@vast-knot/core';
 
 interface RecordTypeSelectProps {
+  readonly label?: string;
   readonly systems: readonly System[];
   /** System and type, as `system/type`; empty while none is chosen. */
   readonly value: string;
@@ -10,10 +11,16 @@ interface RecordTypeSelectProps {
 }
 
 /** A record type of any system, found by typing. */
-export function RecordTypeSelect({ systems, value, onChange, disabled = false }: RecordTypeSelectProps) {
+export function RecordTypeSelect({
+  label = 'Record type',
+  systems,
+  value,
+  onChange,
+  disabled = false,
+}: RecordTypeSelectProps) {
   return (
     <Select
-      label="Record type"
+      label={label}
       searchable
       disabled={disabled}
       data={systems.map(({ key, name, recordTypes }) => ({

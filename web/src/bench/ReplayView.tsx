@@ -9,7 +9,7 @@ import { Verdict } from '../parts/Verdict';
 import type { Known } from '../work/known';
 import { useWork } from '../work/useWork';
 import { AgainstChoice } from './AgainstChoice';
-import type { Against } from './BenchPage';
+import type { Against } from './rulesAgainst';
 import { Expecting } from './expecting';
 import { JudgedOutcome } from './JudgedOutcome';
 import { RuleReports } from './RuleReports';

@@ -1,20 +1,15 @@
 import { Button, Select, TextInput } from '@mantine/core';
-import { IconSearch } from '@tabler/icons-react';
-import { useMemo } from 'react';
-import { Link, NavLink, useSearchParams } from 'react-router';
+import { IconChevronDown, IconChevronRight, IconSearch } from '@tabler/icons-react';
+import { useMemo, useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
 import type { Sample, SampleVerdict } from '@vast-knot/core';
+import { useRules } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
-import { SystemTag } from '../parts/SystemTag';
-import { count } from '../parts/time';
-import { Verdict, type VerdictTone } from '../parts/Verdict';
+import { Verdict } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
 import type { SampleResult } from './replay';
-
-export const sampleVerdicts: Readonly<Record<SampleVerdict, readonly [VerdictTone, string]>> = {
-  holds: ['settled', 'holds'],
-  differs: ['wrong', 'differs'],
-  'nothing expected': ['quiet', 'expects nothing yet'],
-};
+import { SampleRow } from './SampleRow';
+import { rowsByRule, type SampleListRow } from './sampleRows';
 
 const verdictChoices = [
   { value: '', label: 'Every verdict' },
@@ -22,6 +17,14 @@ const verdictChoices = [
   { value: 'holds', label: 'Hold' },
   { value: 'nothing expected', label: 'Expect nothing yet' },
 ];
+
+const orders = [
+  { value: '', label: 'As they were made' },
+  { value: 'rule', label: 'By rule' },
+];
+
+/** Heights of the rows, in pixels; the looks of both are fixed. */
+const heightOf = ({ kind }: SampleListRow) => (kind === 'rule' ? 30 : 58);
 
 interface SampleListProps {
   readonly samples: readonly Sample[];
@@ -56,6 +59,32 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
       { replace: true },
     );
   const query = params.toString();
+  const wantsRules = params.get('by') === 'rule';
+  // What a sample starts is known once it has been replayed.
+  const byRule = wantsRules && results.length > 0;
+  const rules = useRules().data;
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const rows = useMemo(
+    () =>
+      byRule
+        ? rowsByRule(
+            shown,
+            known,
+            (rules ?? []).map(({ id, draft }) => ({ id, name: draft.name })),
+            folded,
+          )
+        : shown.map((sample): SampleListRow => ({ kind: 'sample', sample })),
+    [byRule, shown, known, rules, folded],
+  );
+  const inSight = useMemo(
+    () => ({
+      key: `${byRule ? 'by rule' : 'as made'} ${chosen}`,
+      index: rows.findIndex((row) => row.kind === 'sample' && row.sample.id === chosen),
+    }),
+    [byRule, rows, chosen],
+  );
+  const fold = (id: string) =>
+    setFolded((now) => new Set(now.has(id) ? [...now].filter((each) => each !== id) : [...now, id]));
   return (
     <nav aria-label="Samples" className="sample-list">
       <div className="sample-list-head">
@@ -78,12 +107,20 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
           value={search}
           onChange={({ currentTarget: { value } }) => set('find', value)}
         />
-        <Select
-          aria-label="Verdict"
-          data={verdictChoices}
-          value={wanted}
-          onChange={(value) => set('verdict', value ?? '')}
-        />
+        <div className="list-choices">
+          <Select
+            aria-label="Verdict"
+            data={verdictChoices}
+            value={wanted}
+            onChange={(value) => set('verdict', value ?? '')}
+          />
+          <Select
+            aria-label="Order of the samples"
+            data={orders}
+            value={wantsRules ? 'rule' : ''}
+            onChange={(value) => set('by', value ?? '')}
+          />
+        </div>
       </div>
       {shown.length === 0 ? (
         <p className="dim" style={{ padding: '0 14px' }}>
@@ -92,16 +129,29 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
       ) : (
         <VirtualRows
           label="Samples"
-          items={shown}
-          rowHeight={58}
-          row={(sample) => (
-            <SampleRow
-              sample={sample}
-              result={known.get(sample.id)}
-              active={sample.id === chosen}
-              query={query}
-            />
-          )}
+          items={rows}
+          rowHeight={heightOf}
+          inSight={inSight}
+          row={(row) =>
+            row.kind === 'rule' ? (
+              <button
+                type="button"
+                className="plain sample-folder"
+                aria-expanded={!folded.has(row.id)}
+                onClick={() => fold(row.id)}
+              >
+                {folded.has(row.id) ? <IconChevronRight size={14} /> : <IconChevronDown size={14} />}
+                <span className="name">{row.name}</span> <span className="dim">{row.samples}</span>
+              </button>
+            ) : (
+              <SampleRow
+                sample={row.sample}
+                result={known.get(row.sample.id)}
+                active={row.sample.id === chosen}
+                query={query}
+              />
+            )
+          }
         />
       )}
     </nav>
@@ -117,31 +167,6 @@ function Tally({ results }: { readonly results: readonly SampleResult[] }) {
       <Verdict tone="settled">{hold} hold</Verdict>
       {nothing > 0 && <Verdict tone="quiet">{nothing} expect nothing</Verdict>}
     </p>
-  );
-}
-
-interface SampleRowProps {
-  readonly sample: Sample;
-  readonly result: SampleResult | undefined;
-  readonly active: boolean;
-  readonly query: string;
-}
-
-function SampleRow({ sample, result, active, query }: SampleRowProps) {
-  const [tone, word] = result ? sampleVerdicts[result.verdict] : (['waiting', 'is replayed'] as const);
-  const { ref, kind } = sample.event;
-  return (
-    <NavLink to={`/bench/${sample.id}?${query}`} className={`row sample-row ${active ? 'active' : ''}`}>
-      <span className="name">
-        <SystemTag system={ref.system} /> {sample.name}
-      </span>
-      <span className="small dim">
-        <Verdict tone={tone}>
-          {result?.verdict === 'differs' ? count(result.differences, 'difference') : word}
-        </Verdict>{' '}
-        {ref.recordType} <span className="mono">{ref.id}</span> {kind}
-      </span>
-    </NavLink>
   );
 }
 

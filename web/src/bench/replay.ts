@@ -2,6 +2,7 @@ import {
   differencesBetween,
   ensemble,
   replaySample,
+  startedRules,
   type Ensemble,
   type OutcomeComparison,
   type OutcomeDifference,
@@ -42,6 +43,8 @@ export interface SampleResult {
   readonly id: string;
   readonly verdict: SampleVerdict;
   readonly differences: number;
+  /** Ids of the rules that it starts. */
+  readonly starts: readonly string[];
 }
 
 /** Replays many samples through the same rules. */
@@ -52,10 +55,15 @@ export async function replayAll(
   const made = ensemble(rules, surroundings);
   const results: SampleResult[] = [];
   for (const sample of samples) {
-    const { comparison } = await replaySample(sample, made, surroundings);
-    results.push({ id: sample.id, verdict: comparison.verdict, differences: comparison.differences });
+    const { comparison, report } = await replaySample(sample, made, surroundings);
+    const { verdict, differences } = comparison;
+    results.push({ id: sample.id, verdict, differences, starts: startsOf(report) });
   }
   return results;
+}
+
+function startsOf(report: Report): readonly string[] {
+  return [...new Set(startedRules(report).map(({ ruleId }) => ruleId))];
 }
 
 /** Samples, and the rules as they are and as they would be. */
@@ -94,6 +102,8 @@ export async function verdictChanges(
 export interface SampleDifferences {
   readonly id: string;
   readonly differences: readonly OutcomeDifference[];
+  /** Ids of the rules that it starts under the second of the two. */
+  readonly starts: readonly string[];
 }
 
 /** Each sample under two sets of rules, field by field. */
@@ -107,7 +117,7 @@ export async function compareAll(
     const before = await replaySample(sample, one, surroundings);
     const after = await replaySample(sample, other, surroundings);
     const differences = differencesBetween(before.outcome, after.outcome, surroundings.catalog);
-    compared.push({ id: sample.id, differences });
+    compared.push({ id: sample.id, differences, starts: startsOf(after.report) });
   }
   return compared;
 }

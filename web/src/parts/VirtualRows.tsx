@@ -3,11 +3,14 @@ import { useEffect, useRef, type ReactNode } from 'react';
 
 interface VirtualRowsProps<T> {
   readonly items: readonly T[];
-  readonly rowHeight: number;
+  /** In pixels; told item by item where they are of several kinds. */
+  readonly rowHeight: number | ((item: T) => number);
   readonly label: string;
   readonly row: (item: T) => ReactNode;
   /** Whether the rows are only read, so that the list itself takes the focus to be scrolled with keys. */
   readonly onlyRead?: boolean;
+  /** The row that has to be in sight when the list comes up, and whenever its key becomes another one. */
+  readonly inSight?: { readonly key: string; readonly index: number };
   /** Called when the end comes near and there is more to fetch. */
   readonly more?: (() => void) | undefined;
 }
@@ -19,6 +22,7 @@ export function VirtualRows<T>({
   label,
   row,
   onlyRead = false,
+  inSight,
   more,
 }: VirtualRowsProps<T>) {
   const scroller = useRef<HTMLDivElement>(null);
@@ -26,9 +30,18 @@ export function VirtualRows<T>({
   const virtual = useVirtualizer({
     count: items.length,
     getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeight,
+    estimateSize: (index) => {
+      const item = items[index];
+      return typeof rowHeight === 'number' || item === undefined ? Number(rowHeight) || 0 : rowHeight(item);
+    },
     overscan: 12,
   });
+  const lastInSight = useRef('');
+  useEffect(() => {
+    if (!inSight || inSight.index < 0 || lastInSight.current === inSight.key) return;
+    lastInSight.current = inSight.key;
+    virtual.scrollToIndex(inSight.index, { align: 'auto' });
+  }, [virtual, inSight]);
   const shown = virtual.getVirtualItems();
   const last = shown.at(-1)?.index ?? 0;
   useEffect(() => {
@@ -37,7 +50,7 @@ export function VirtualRows<T>({
   return (
     <div ref={scroller} style={{ overflow: 'auto', height: '100%' }} tabIndex={onlyRead ? 0 : -1}>
       <div className="rows" role="list" aria-label={label} style={{ height: virtual.getTotalSize() }}>
-        {shown.map(({ index, start }) => {
+        {shown.map(({ index, start, size }) => {
           const item = items[index];
           return item === undefined ? null : (
             <div
@@ -48,7 +61,7 @@ export function VirtualRows<T>({
                 top: start,
                 left: 0,
                 right: 0,
-                height: rowHeight,
+                height: size,
                 display: 'grid',
               }}
             >

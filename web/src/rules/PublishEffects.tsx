@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import { sameRule, type Rule, type RuleBody, type RuleView, type Sample } from '@vast-knot/core';
 import { useKnown, useRules, useWholeSamples } from '../api/queries';
 import type { VerdictChange } from '../bench/replay';
-import { sampleVerdicts } from '../bench/SampleList';
+import { sampleVerdicts } from '../bench/SampleRow';
 import { count } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { useWork } from '../work/useWork';
