@@ -139,3 +139,37 @@ test('a record that cannot be created leaves what would have pointed to it as it
     expect(await mainContactOf('401023')).toBe(before);
   });
 });
+
+test('a rule that waits on a record sees the id that its system gave to what the run created', async () => {
+  await publish({
+    name: 'Note the main contact, in a moment',
+    note: '',
+    trigger: {
+      system: 'freight-desk',
+      recordType: 'party',
+      kinds: ['updated'],
+      watched: ['mainContactId'],
+      wait: 1,
+    },
+    guard: '',
+    finds: [],
+    actions: [
+      {
+        kind: 'write',
+        target: 'record',
+        lines: [{ field: 'deskNote', formula: '"contact " & mainContactId', policy: 'always' }],
+      },
+    ],
+  });
+  await withWorker(async () => {
+    await world.changeCompany('C-1024', { main_contact: 'Runa Waits' });
+    await world.settled('C-1024');
+    const party = async () =>
+      (await world.ask<Record<string, unknown>>('freight-desk', 'GET', '/v2/parties/401024')).body;
+    await until('the note', async () => String((await party())['deskNote']).startsWith('contact '));
+    const { deskNote, mainContactId } = await party();
+    expect(deskNote).toBe(`contact ${String(mainContactId)}`);
+    const contacts = await contactsNamed('401024', 'Runa Waits');
+    expect(contacts.map(({ id }) => id)).toEqual([mainContactId]);
+  });
+});

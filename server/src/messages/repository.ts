@@ -1,6 +1,7 @@
 import { v5 as uuidFrom } from 'uuid';
-import type { Json, JsonObject, MessageState, PlannedMessage, RecordRef } from '@vast-knot/core';
+import type { JsonObject, MessageState, PlannedMessage, RecordRef } from '@vast-knot/core';
 import type { Client, Runner } from '../db/pool';
+import { withRealIds } from '../worker/realIds';
 
 /** Of the two-part locks of PostgreSQL, those of messages. */
 const messageLock = 4602;
@@ -107,13 +108,4 @@ export async function readMessage(runner: Runner, id: string): Promise<WaitingMe
     [id],
   );
   return rows[0];
-}
-
-function withRealIds(value: Json, created: ReadonlyMap<string, string>): Json {
-  if (typeof value === 'string') return created.get(value) ?? value;
-  if (Array.isArray(value)) return value.map((part) => withRealIds(part as Json, created));
-  if (typeof value !== 'object' || value === null) return value;
-  return Object.fromEntries(
-    Object.entries(value).map(([name, part]) => [name, withRealIds(part ?? null, created)]),
-  );
 }

@@ -1,7 +1,14 @@
-import { changedPaths, type ChangeEvent, type RecordRef, type WaitingChange } from '@vast-knot/core';
+import {
+  changedPaths,
+  type ChangeEvent,
+  type JsonObject,
+  type RecordRef,
+  type WaitingChange,
+} from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { insertEvent, type ReceivedEvent } from '../intake/inbox';
 import type { Registry } from '../registry/registry';
+import { withRealIds } from '../worker/realIds';
 
 /** One record for which one rule waits. */
 export interface Wait {
@@ -9,9 +16,17 @@ export interface Wait {
   readonly ref: RecordRef;
 }
 
-/** Keeps changes for rules that wait; one that is waited for already is folded into it, and its time stays. */
-export async function keepWaiting(runner: Runner, changes: readonly WaitingChange[]): Promise<void> {
-  for (const { ruleId, seconds, event } of changes) {
+/**
+ * Keeps the changes of a run that has ended for rules that wait; one that is waited for already is folded into it, and its time
+ * stays. `created` has the ids that systems gave to what the run created.
+ */
+export async function keepWaiting(
+  runner: Runner,
+  changes: readonly WaitingChange[],
+  created: ReadonlyMap<string, string>,
+): Promise<void> {
+  for (const { ruleId, seconds, event: planned } of changes) {
+    const event = withCreated(planned, created);
     const { system, recordType, id } = event.ref;
     const { rows } = await runner.query<{ due: Date }>(
       `INSERT INTO waiting_changes (rule_id, system, record_type, record_id, event, first_id, due)
@@ -28,6 +43,19 @@ export async function keepWaiting(runner: Runner, changes: readonly WaitingChang
       [JSON.stringify({ rule: ruleId, ref: event.ref }), rows[0]?.due, key],
     );
   }
+}
+
+function withCreated(event: ChangeEvent, created: ReadonlyMap<string, string>): ChangeEvent {
+  const real = (record: JsonObject): JsonObject =>
+    Object.fromEntries(
+      Object.entries(record).map(([name, value]) => [name, withRealIds(value ?? null, created)]),
+    );
+  return {
+    ...event,
+    ref: { ...event.ref, id: created.get(event.ref.id) ?? event.ref.id },
+    record: real(event.record),
+    ...(event.before && { before: real(event.before) }),
+  };
 }
 
 interface WaitRow {

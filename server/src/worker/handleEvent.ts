@@ -7,13 +7,13 @@ import {
   type PlannedMessage,
   type Report,
   type RunResult,
+  type WaitingChange,
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import type { ReceivedEvent } from '../intake/inbox';
 import { ownWriteBecause } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
-import { keepWaiting } from '../waits/waits';
 import { ConnectedWorkspace } from './connectedWorkspace';
 import { deriveAndKeep } from './derive';
 import { countWrites, createdRefs, giveUpOpen, stoppedBy, storePlan, type WaitingWrite } from './plan';
@@ -32,6 +32,8 @@ export type Handled =
       readonly because: string;
       /** What is sent once the run has ended. */
       readonly messages?: readonly PlannedMessage[];
+      /** What rules wait with from then on. */
+      readonly waiting?: readonly WaitingChange[];
       /** Somebody stopped it; it can be taken up again. */
       readonly stopped?: true;
     }
@@ -157,8 +159,6 @@ async function keepPlan(
       [id, JSON.stringify(kept), JSON.stringify(met.slice(0, metKept)), plan, fired],
     );
     await giveUpOpen(client, id, null);
-    // A plan that is computed anew waits for what was waited for already.
-    if (plan === 1) await keepWaiting(client, report.waiting);
     return storePlan(client, id, plan, report.writes);
   });
   return { report: kept, writes };
@@ -183,7 +183,7 @@ async function conclude(pool: Pool, id: string, report: Report): Promise<Handled
       soon: false,
     };
   }
-  const { messages } = report;
+  const { messages, waiting } = report;
   const rulesFailed = report.rules.filter(({ verdict }) => verdict === 'failed');
   const wrong = [
     ...report.problems,
@@ -192,16 +192,16 @@ async function conclude(pool: Pool, id: string, report: Report): Promise<Handled
   if (counts.refused > 0) wrong.unshift(await firstRefusal(pool, id, counts.refused));
   if (wrong.length > 0) {
     const result = counts.written > 0 || messages.length > 0 ? 'partly failed' : 'failed';
-    return { done: true, result, because: wrong.join(' '), messages };
+    return { done: true, result, because: wrong.join(' '), messages, waiting };
   }
   if (counts.written > 0 || messages.length > 0) {
     const parts = [
       ...(counts.written > 0 ? [`${plural(counts.written, 'record', 'records')} written`] : []),
       ...(messages.length > 0 ? [`${plural(messages.length, 'message', 'messages')} sent`] : []),
     ];
-    return { done: true, result: 'wrote', because: `${parts.join(', ')}.`, messages };
+    return { done: true, result: 'wrote', because: `${parts.join(', ')}.`, messages, waiting };
   }
-  return { done: true, result: 'nothing', because: whyNothing(report) };
+  return { done: true, result: 'nothing', because: whyNothing(report), waiting };
 }
 
 /** Ends a run that somebody stopped; what is not written stays unwritten until it is taken up again. */

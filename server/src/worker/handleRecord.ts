@@ -4,6 +4,7 @@ import { inTransaction, type Pool } from '../db/pool';
 import { queueRecord } from '../intake/inbox';
 import type { RegistryCache } from '../registry/registry';
 import { storeMessages } from '../messages/repository';
+import { keepWaiting } from '../waits/waits';
 import { writesOnTheirWay } from './images';
 import { createdIds } from './plan';
 import { handleEvent, type Handled, type WaitingEvent } from './handleEvent';
@@ -77,9 +78,11 @@ async function noteHandled(
        WHERE id = $1`,
       [id, state === 'waiting' ? 'waiting' : 'done', result, because],
     );
-    if (handled.done && handled.messages && handled.messages.length > 0) {
-      const created = await createdIds(client, id);
-      await storeMessages(client, id, event.time, handled.messages, created);
+    if (handled.done) {
+      const { messages = [], waiting = [] } = handled;
+      const created = messages.length + waiting.length > 0 ? await createdIds(client, id) : new Map();
+      if (messages.length > 0) await storeMessages(client, id, event.time, messages, created);
+      await keepWaiting(client, waiting, created);
     }
     await tell(client, { kind: 'run', id, state, result });
   });
