@@ -71,6 +71,12 @@ test('a file of records, one on each line, becomes samples; a wrong cell is told
   await expect(page.getByRole('heading', { name: 'Company C-1008 updated' })).toBeVisible();
   await expect(page.getByText('Nobody has said yet what is expected.')).toBeVisible();
   await page.getByRole('button', { name: 'Remove' }).click();
+  await expect(page.getByRole('status', { name: 'Removed' })).toContainText(
+    '“Company C-1008 updated” is removed.',
+  );
+  await page.getByRole('button', { name: 'Put it back' }).click();
+  await expect(page.getByRole('heading', { name: 'Company C-1008 updated' })).toBeVisible();
+  await page.getByRole('button', { name: 'Remove' }).click();
 });
 
 test('samples stand under the rules that they start, and what a record keeps is folded away', async ({
@@ -113,4 +119,22 @@ test('an earlier version takes part in the place of the one that runs', async ({
   await setFormula(page, 'Account number', original);
   await page.getByRole('button', { name: /^Publish/ }).click();
   await expect(page.getByText('runs, version 3')).toBeVisible();
+});
+
+test('from a step of a run one goes on with the rule as a draft, over the same payload', async ({ page }) => {
+  await patchCompany('C-1003', { phone: '01632 960 444' });
+  await page.goto(`${stack().url}/runs?search=${encodeURIComponent('960 444')}`);
+  await page
+    .getByRole('link', { name: /C-1003 updated wrote/ })
+    .first()
+    .click();
+  const step = page.getByRole('listitem').filter({ hasText: 'Write FD booking BK70013' }).first();
+  await step.getByRole('button', { name: 'Edit, and replay from here' }).click();
+  await expect(page).toHaveURL(/sample=.*line=0\/contactPhone/);
+  await setFormula(page, 'Contact phone', '"now " & phone');
+  await expect(page.getByText('now 01632 960 444').first()).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await page.goto(`${stack().url}/bench?find=C-1003`);
+  await expect(verdict(page)).toContainText('As expected');
+  await page.getByRole('button', { name: 'Remove' }).click();
 });

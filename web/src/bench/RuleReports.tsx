@@ -22,18 +22,25 @@ interface RuleReportsProps {
   readonly reports: readonly RuleReport[];
   /** The sample that the lines are looked at with when they are opened from here. */
   readonly sample?: string;
+  /** Takes what came in as a sample, and opens a rule with it at a place of its sheet. */
+  readonly takeUp?: ((rule: string, place: string) => void) | undefined;
 }
 
 /** The address of a line of a rule. */
 type LineAddress = (action: number, field: string) => string;
 
 /** What each rule did with an event, and why: every step with what went in and what came out. */
-export function RuleReports({ reports, sample }: RuleReportsProps) {
+export function RuleReports({ reports, sample, takeUp }: RuleReportsProps) {
   if (reports.length === 0) return <p className="dim">No rule is about this record type.</p>;
   return (
     <>
       {reports.map((report, at) => (
-        <RuleSteps key={`${report.ruleId}/${report.ref.id}/${at}`} report={report} sample={sample} />
+        <RuleSteps
+          key={`${report.ruleId}/${report.ref.id}/${at}`}
+          report={report}
+          sample={sample}
+          takeUp={takeUp}
+        />
       ))}
     </>
   );
@@ -42,9 +49,10 @@ export function RuleReports({ reports, sample }: RuleReportsProps) {
 interface RuleStepsProps {
   readonly report: RuleReport;
   readonly sample: string | undefined;
+  readonly takeUp: RuleReportsProps['takeUp'];
 }
 
-function RuleSteps({ report, sample }: RuleStepsProps) {
+function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
   const at = sample === undefined ? '' : `sample=${sample}&`;
   const lineAt: LineAddress = (action, field) => `/rules/${report.ruleId}?${at}line=${action}/${field}`;
   const [tone, word] = verdicts[report.verdict];
@@ -75,6 +83,15 @@ function RuleSteps({ report, sample }: RuleStepsProps) {
         <ol className="steps">
           {report.steps.map((step, at) => (
             <li key={at}>
+              {takeUp && report.depth === 0 && (
+                <button
+                  type="button"
+                  className="plain small take-up"
+                  onClick={() => takeUp(report.ruleId, placeOf(step))}
+                >
+                  Edit, and replay from here
+                </button>
+              )}
               <StepView step={step} lineAt={lineAt} />
             </li>
           ))}
@@ -82,6 +99,12 @@ function RuleSteps({ report, sample }: RuleStepsProps) {
       )}
     </details>
   );
+}
+
+/** Where on the sheet of its rule a step stands. */
+function placeOf(step: Step): string {
+  const [line] = step.kind === 'write' && !step.tidied ? step.lines : [];
+  return step.kind === 'write' && line ? `line=${step.action}/${line.field}` : '';
 }
 
 interface StepViewProps {

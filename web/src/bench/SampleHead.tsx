@@ -19,7 +19,8 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
   });
   const forget = useMutation({
     mutationFn: () => ask(`/samples/${sample.id}`, { method: 'DELETE' }),
-    onSuccess: () => void navigate('/bench'),
+    // What was removed goes along, to be put back.
+    onSuccess: () => void navigate('/bench', { state: { removed: sample } }),
   });
   return (
     <>

@@ -8,6 +8,7 @@ import { useMayChange } from '../frame/useRole';
 import { Verdict } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
 import type { SampleResult } from './replay';
+import { Removed } from './Removed';
 import { SampleRow } from './SampleRow';
 import { rowsByRule, type SampleListRow } from './sampleRows';
 
@@ -99,6 +100,7 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
         <Link to="/bench/history" className="small">
           Edited against published, over real history
         </Link>
+        <Removed />
         <Tally results={results} />
         <TextInput
           aria-label="Find a sample"

@@ -1,23 +1,15 @@
 import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
-import { useNavigate } from 'react-router';
 import type { RunDetail } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useMayChange } from '../frame/useRole';
+import { useTakeSample } from './useTakeSample';
 
 /** What can be done with a run: trying it again, and taking it to the bench. */
 export function RunActions({ run }: { readonly run: RunDetail }) {
-  const navigate = useNavigate();
   const mayChange = useMayChange();
-  const name = `${run.recordName ?? run.ref?.id ?? 'Event'}: ${run.changed.length > 0 ? run.changed.join(', ') : (run.kind ?? '')}`;
-  const take = useMutation({
-    mutationFn: (masked: boolean) =>
-      ask<{ id: string }>('/samples', {
-        method: 'POST',
-        body: { run: run.id, name: name.slice(0, 120), ...(masked && { masked }) },
-      }),
-    onSuccess: ({ id }) => void navigate(`/bench/${id}`),
-  });
+  const take = useTakeSample(run);
+  const toBench = (sample: string) => `/bench/${sample}`;
   const retry = useMutation({ mutationFn: () => ask(`/runs/${run.id}/retry`, { method: 'POST' }) });
   if (!mayChange || !run.event) return null;
   const again = run.state === 'failed' || (run.state === 'waiting' && run.attempts > 0);
@@ -33,10 +25,14 @@ export function RunActions({ run }: { readonly run: RunDetail }) {
       )}
       {run.report && (
         <>
-          <Button variant="subtle" disabled={take.isPending} onClick={() => take.mutate(true)}>
+          <Button
+            variant="subtle"
+            disabled={take.isPending}
+            onClick={() => take.mutate({ masked: true, to: toBench })}
+          >
             …with personal values masked
           </Button>
-          <Button loading={take.isPending} onClick={() => take.mutate(false)}>
+          <Button loading={take.isPending} onClick={() => take.mutate({ to: toBench })}>
             Replay on the bench
           </Button>
         </>

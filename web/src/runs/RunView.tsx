@@ -1,7 +1,6 @@
 import { Link } from 'react-router';
 import { useRun, useSystems } from '../api/queries';
 import { Outcome } from '../bench/Outcome';
-import { RuleReports } from '../bench/RuleReports';
 import { Payload } from '../parts/Payload';
 import { SystemTag } from '../parts/SystemTag';
 import { Failure, Loading } from '../parts/states';
@@ -11,6 +10,7 @@ import { InTheSystems } from './InTheSystems';
 import { RunActions } from './RunActions';
 import { RunAgain } from './RunAgain';
 import { RunProgress } from './RunProgress';
+import { RunRules } from './RunRules';
 import { runVerdict } from './runVerdict';
 
 /** One run: what came in, what each rule saw and gave, and the records afterwards. */
@@ -70,17 +70,7 @@ export function RunView({ id }: { readonly id: string }) {
         </section>
       )}
       {data.outcome.some(({ state }) => state === 'written') && <InTheSystems run={data.id} />}
-      {data.report && (
-        <section aria-label="Rules">
-          <h2>Rules</h2>
-          <RuleReports reports={data.report.rules} />
-          {data.report.problems.map((problem) => (
-            <div key={problem} className="note wrong">
-              {problem}
-            </div>
-          ))}
-        </section>
-      )}
+      {data.report && <RunRules run={data} report={data.report} />}
       {data.report && data.report.messages.length > 0 && (
         <p>
           <Link to={`/messages?run=${data.id}`}>{count(data.report.messages.length, 'message')} sent</Link>

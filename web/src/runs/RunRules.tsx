@@ -1,0 +1,25 @@
+import type { Report, RunDetail } from '@vast-knot/core';
+import { sentenceOf } from '../api/client';
+import { RuleReports } from '../bench/RuleReports';
+import { useMayChange } from '../frame/useRole';
+import { useTakeSample } from './useTakeSample';
+
+/** What each rule did in a run; from any step one can go on with the rule as a draft, over the same payload. */
+export function RunRules({ run, report }: { readonly run: RunDetail; readonly report: Report }) {
+  const mayChange = useMayChange();
+  const take = useTakeSample(run);
+  const takeUp = (rule: string, place: string) =>
+    take.mutate({ to: (sample) => `/rules/${rule}?sample=${sample}${place === '' ? '' : `&${place}`}` });
+  return (
+    <section aria-label="Rules">
+      <h2>Rules</h2>
+      {take.isError && <div className="note wrong">{sentenceOf(take.error)}</div>}
+      <RuleReports reports={report.rules} takeUp={mayChange && run.event ? takeUp : undefined} />
+      {report.problems.map((problem) => (
+        <div key={problem} className="note wrong">
+          {problem}
+        </div>
+      ))}
+    </section>
+  );
+}
