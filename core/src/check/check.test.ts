@@ -291,6 +291,24 @@ describe('watched fields', () => {
     expect(find(after)).toEqual([]);
   });
 
+  test('what creates a record takes the values of that moment, watched or not', () => {
+    const creating = rule([], {
+      trigger: { system: 'book', recordType: 'company', kinds: ['updated'], watched: ['status'] },
+      guard: 'status = "active"',
+      finds: [],
+      actions: [
+        {
+          kind: 'create',
+          alias: 'made',
+          system: 'desk',
+          recordType: 'party',
+          lines: [line('title', 'LEFT(name, 60)')],
+        },
+      ],
+    });
+    expect(said(creating, 'unwatched field')).toEqual([]);
+  });
+
   test('a field that is watched and used nowhere is told', () => {
     const subject = watching(['status', 'credit'], [line('state', 'status')]);
     expect(said(subject, 'watched and unused')).toEqual([

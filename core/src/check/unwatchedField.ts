@@ -6,12 +6,14 @@ import { listed, linesOf, type Check, type Finding } from './finding';
 export const unwatchedField: Check = {
   kind: 'unwatched field',
   meaning:
-    'A line uses a field of the triggering record that the trigger does not watch: when it changes, nothing is written.',
+    'A line of a write uses a field of the triggering record that the trigger does not watch: when it changes, nothing is written.',
   find: (subject) => {
     const { rule, sound } = subject;
     const { watched, kinds } = rule.trigger;
     if (!sound || watched.length === 0 || !kinds.includes('updated')) return [];
-    return linesOf(subject).flatMap(({ line, at }): Omit<Finding, 'kind'>[] => {
+    // What is created once takes the values of that moment; a later change of one is not meant to create it again.
+    const lasting = linesOf(subject).filter(({ action }) => action.kind === 'write');
+    return lasting.flatMap(({ line, at }): Omit<Finding, 'kind'>[] => {
       const unwatched = [
         ...new Set(
           line.compiled.uses
