@@ -10,6 +10,20 @@ import { run, say } from './machine/say.mjs';
 
 const results = join(local, 'test-results');
 
+const npx = (...args) => ({ command: 'npx', args: ['--no-install', ...args] });
+const npm = (...args) => ({ command: 'npm', args: ['run', '--silent', ...args] });
+
+/** What is held before anything runs; the long ones first, so that the lanes end together. */
+const checks = [
+  { name: 'Lint', ...npx('eslint', '.') },
+  { name: 'Types of web', ...npx('tsc', '-p', 'web') },
+  { name: 'Format', ...npx('prettier', '--check', '--log-level', 'warn', '.') },
+  { name: 'Types of server, stand-ins, tests and scripts', ...npx('tsc', '-p', '.') },
+  { name: 'Types of core', ...npx('tsc', '-p', 'core') },
+  { name: 'Arrows between the parts', ...npm('arrows') },
+  { name: 'Reference pages are those of the code', ...npm('docs', '--', '--check') },
+];
+
 /** `npm test`: every check and every test, on a fresh machine too; the last line counts them. */
 await run(async () => {
   await ensurePackages();
@@ -17,18 +31,11 @@ await run(async () => {
   rmSync(results, { recursive: true, force: true });
   mkdirSync(results, { recursive: true });
   const tally = { passed: 0, failed: 0 };
-  const check = async (name, command, args) => {
-    say(`\n— ${name}`);
-    const code = await shown(command, args);
+  await inLanes(checks, async ({ name, command, args }) => {
+    const { code, output } = await heard(command, args);
+    say(`\n— ${name}${code === 0 ? '' : `\n${output}`}`);
     tally[code === 0 ? 'passed' : 'failed']++;
-  };
-  await check('Types of core', 'npx', ['--no-install', 'tsc', '-p', 'core']);
-  await check('Types of server, stand-ins, tests and scripts', 'npx', ['--no-install', 'tsc', '-p', '.']);
-  await check('Types of web', 'npx', ['--no-install', 'tsc', '-p', 'web']);
-  await check('Lint', 'npx', ['--no-install', 'eslint', '.']);
-  await check('Format', 'npx', ['--no-install', 'prettier', '--check', '--log-level', 'warn', '.']);
-  await check('Arrows between the parts', 'npm', ['run', '--silent', 'arrows']);
-  await check('Reference pages are those of the code', 'npm', ['run', '--silent', 'docs', '--', '--check']);
+  });
 
   say('\n— Unit tests, and tests against PostgreSQL and the stand-ins');
   const postgres = await openPostgres({ name: 'test', lasting: false });
@@ -57,6 +64,30 @@ await run(async () => {
   say(`\n${tally.passed} passed, ${tally.failed} failed`);
   if (tally.failed > 0) process.exitCode = 1;
 });
+
+/** Does work for each of a list, two at a time. */
+async function inLanes(list, work) {
+  const left = [...list];
+  const lane = async () => {
+    for (let next = left.shift(); next; next = left.shift()) await work(next);
+  };
+  await Promise.all([lane(), lane()]);
+}
+
+/** Runs a command and keeps what it says. */
+function heard(command, args) {
+  return new Promise((done) => {
+    const child = spawn(command, args, {
+      cwd: root,
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, npm_config_loglevel: 'error' },
+    });
+    let output = '';
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk) => (output += chunk));
+    child.once('error', ({ message }) => done({ code: 1, output: message }));
+    child.once('close', (code) => done({ code: code ?? 1, output }));
+  });
+}
 
 function shown(command, args, env = {}) {
   return new Promise((done) => {
