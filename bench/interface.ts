@@ -10,7 +10,7 @@ import { lines, wideRule, wideSample, wideWorld } from './world';
 const keystrokes = 40;
 const gridRows = 100_000;
 const rounds = 3;
-const flags = [
+export const flags = [
   '--no-sandbox',
   '--disable-gpu',
   '--disable-quic',
@@ -66,7 +66,7 @@ function shareOf(times: readonly number[], share: number): number {
   return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? NaN;
 }
 
-async function signIn(page: Page, stack: Stack): Promise<void> {
+export async function signIn(page: Page, stack: Stack): Promise<void> {
   await page.goto(stack.url);
   await page.getByRole('textbox', { name: 'Name' }).fill(stack.user);
   await page.locator('input[type=password]').fill(stack.password);

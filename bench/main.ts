@@ -7,6 +7,7 @@ import { benchMillionRows } from './millionRows';
 import { benchPropagation } from './propagation';
 import { benchReplays } from './replays';
 import { benchThirtyLines } from './thirtyLines';
+import { benchWideOutcome } from './wideOutcome';
 import type { Figure } from './timing';
 
 /** `npm run bench`: every figure in one run, as a table and as JSON in `bench/results/`. */
@@ -18,6 +19,7 @@ const all = {
   propagation: benchPropagation,
   manyChildren: benchManyChildren,
   replays: benchReplays,
+  wideOutcome: benchWideOutcome,
 };
 // Names of groups on the command line leave the others out; their last figures are then not kept.
 const wanted = process.argv.slice(2);
