@@ -1,12 +1,16 @@
 import { defineConfig } from '@playwright/test';
 
-/** Stories told in the real interface, in Debian's Chromium, against the whole stack on databases of its own. */
+/**
+ * Stories told in the real interface, in Debian's Chromium, against whole stacks on databases of their own: one for each worker.
+ * The stories of a file stay together.
+ */
 export default defineConfig({
   testDir: './browser',
   testMatch: '*.spec.ts',
   globalSetup: './browser/startStack.ts',
   outputDir: '../test-results',
-  workers: 1,
+  // Two press hard on a machine with two cores: good for finding races, and too much for a verdict.
+  workers: Number(process.env['STORY_WORKERS'] ?? 1),
   retries: 0,
   timeout: 60_000,
   expect: { timeout: 15_000 },

@@ -8,8 +8,12 @@ interface StackAddress {
   readonly connections: Readonly<Record<string, { readonly baseUrl: string; readonly token: string }>>;
 }
 
+/** The stack of this worker; stories of different files may run side by side, each in systems of its own. */
 export function stack(): StackAddress {
-  return JSON.parse(process.env['STACK'] ?? '{}') as StackAddress;
+  const stacks = JSON.parse(process.env['STACKS'] ?? '[]') as StackAddress[];
+  const own = stacks[Number(process.env['TEST_PARALLEL_INDEX'] ?? 0)];
+  if (!own) throw new Error('no stack was started for this worker');
+  return own;
 }
 
 /** Signs in as a person does. */

@@ -1,15 +1,19 @@
+import type { FullConfig } from '@playwright/test';
 import { removeData } from '../../scripts/machine/postgres.mjs';
-import { startStack } from '../../scripts/machine/stack.mjs';
+import { startStack, type Stack } from '../../scripts/machine/stack.mjs';
 
-/** Starts everything anew before the stories, and tells them where; stops it after the last one. */
-export default async function start(): Promise<() => Promise<void>> {
-  removeData('browser');
-  const stack = await startStack({ name: 'browser' });
-  process.env['STACK'] = JSON.stringify({
-    url: stack.url,
-    user: stack.user,
-    password: stack.password,
-    connections: stack.connections,
-  });
-  return () => stack.stop();
+/** Starts everything anew before the stories, once for each worker, and tells them where; stops it after the last one. */
+export default async function start({ workers }: FullConfig): Promise<() => Promise<void>> {
+  const stacks: Stack[] = [];
+  for (let at = 0; at < workers; at++) {
+    const name = `browser-${at}`;
+    removeData(name);
+    stacks.push(await startStack({ name }));
+  }
+  process.env['STACKS'] = JSON.stringify(
+    stacks.map(({ url, user, password, connections }) => ({ url, user, password, connections })),
+  );
+  return async () => {
+    for (const stack of stacks) await stack.stop();
+  };
 }

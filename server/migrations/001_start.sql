@@ -91,8 +91,8 @@ CREATE TABLE samples (
   tags text[] NOT NULL DEFAULT '{}',
   event jsonb NOT NULL,
   records jsonb NOT NULL,
-  -- Personal values are masked, and have to be in what is read for it later.
-  masked boolean NOT NULL DEFAULT false,
+  -- The fields whose values are masked, and have to be in what is read for it later; null where none is.
+  masked text[],
   -- What its outcome must be; null while nobody has said.
   expected jsonb,
   created_at timestamptz NOT NULL DEFAULT now()

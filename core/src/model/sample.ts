@@ -12,8 +12,8 @@ export interface Sample {
   readonly tags?: readonly string[];
   readonly event: ChangeEvent;
   readonly records: readonly StoredRecord[];
-  /** Whether its personal values are masked, so that what is read for it later has to be masked as well. */
-  readonly masked?: true;
+  /** The fields whose values are masked, as `system/type/path`: what is read for it later is masked there as well. */
+  readonly masked?: readonly string[];
   /** What its outcome must be; absent while nobody has said. */
   readonly expected?: Expected;
 }
@@ -34,7 +34,7 @@ const parts = {
   tags: Joi.array().items(Joi.string().trim().min(1).max(40)).unique().max(20),
   event: changeEventSchema.required(),
   records: Joi.array().items(storedRecordSchema).max(10_000).required(),
-  masked: Joi.valid(true),
+  masked: Joi.array().items(Joi.string().max(400)).max(1000),
   expected: expectedSchema,
 };
 

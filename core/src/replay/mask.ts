@@ -10,7 +10,8 @@ const maskedDigits = 3;
 
 /**
  * A sample whose personal and secret values cannot be read any more: letters become other letters, the last digits others, with
- * length, case and punctuation as they were. The same value becomes the same everywhere in the sample, so that keys still meet.
+ * length, case and punctuation as they were. The same value becomes the same everywhere in the sample, so that keys still meet; and
+ * a field in which such a value stands once is masked wherever it stands. The sample keeps which fields these are.
  */
 export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: readonly System[]): S {
   if (sample.masked) return sample;
@@ -22,7 +23,7 @@ export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: rea
     // What is to be written to a personal field is personal too, wherever it comes from.
     ...(expected?.records ?? []).map(({ key, fields }) => [refOf(key), writtenWith(fields)] as const),
   ];
-  const { mask, maskAll } = maskOf(documents, event.id, systems);
+  const { mask, maskAll, fields: hidden } = maskOf(documents, event.id, systems, []);
   const maskWanted = (wanted: Readonly<Record<string, Expectation>>) =>
     Object.fromEntries(
       Object.entries(wanted).map(([path, one]) => [
@@ -32,7 +33,7 @@ export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: rea
     );
   return {
     ...sample,
-    masked: true,
+    masked: hidden,
     event: {
       ...event,
       record: maskAll(event.record),
@@ -62,27 +63,40 @@ function writtenWith(fields: Readonly<Record<string, Expectation>>): JsonObject 
   );
 }
 
-/** Records that were read for a masked sample later, masked as the same values are masked in it. */
+/** Records that were read for a masked sample later, masked as the same values are masked in it, and in the same fields. */
 export function maskRecords(
   records: readonly StoredRecord[],
-  { event }: Pick<Sample, 'event'>,
+  { event, masked: hidden = [] }: Pick<Sample, 'event' | 'masked'>,
   systems: readonly System[],
 ): readonly StoredRecord[] {
   const documents = records.map(({ ref, record }) => [ref, record] as const);
-  const { maskAll } = maskOf(documents, event.id, systems);
+  const { maskAll } = maskOf(documents, event.id, systems, hidden);
   return records.map((stored) => ({ ...stored, record: maskAll(stored.record) }));
 }
 
-/** How personal values of these documents are masked, wherever they stand. */
+interface Masking {
+  readonly mask: (json: Json) => Json;
+  readonly maskAll: (record: JsonObject) => JsonObject;
+  /** The fields whose values are hidden, as `system/type/path`. */
+  readonly fields: readonly string[];
+}
+
+/** How the values of personal fields, and of those that are hidden already, are masked, wherever they stand. */
 function maskOf(
   documents: readonly (readonly [RecordRef, JsonObject])[],
   salt: string,
   systems: readonly System[],
-): { readonly mask: (json: Json) => Json; readonly maskAll: (record: JsonObject) => JsonObject } {
-  const catalog = new Catalog(systems);
-  const known = new Set(
-    documents.flatMap(([ref, record]) => personalIn(ref, record, catalog)).map(identityOf),
-  );
+  hidden: readonly string[],
+): Masking {
+  const texts = textsIn(documents, new Catalog(systems));
+  const fields = new Set([...hidden, ...texts.filter(({ personal }) => personal).map(({ field }) => field)]);
+  const known = new Set<string>();
+  // Until no further field is found: each round adds a field or is the last.
+  for (let before = -1; before < fields.size;) {
+    before = fields.size;
+    for (const { field, identity } of texts) if (fields.has(field)) known.add(identity);
+    for (const { field, identity, isKey } of texts) if (!isKey && known.has(identity)) fields.add(field);
+  }
   const mask = (json: Json): Json => {
     if (typeof json === 'string') return known.has(identityOf(json)) ? masked(json, salt) : json;
     if (Array.isArray(json)) return (json as readonly Json[]).map(mask);
@@ -90,18 +104,35 @@ function maskOf(
   };
   const maskAll = (record: JsonObject): JsonObject =>
     Object.fromEntries(Object.entries(record).map(([name, value]) => [name, mask(value ?? null)]));
-  return { mask, maskAll };
+  return { mask, maskAll, fields: [...fields].sort() };
 }
 
-function personalIn(
-  { system, recordType }: RecordRef,
-  record: JsonObject,
+interface Text {
+  readonly field: string;
+  readonly identity: string;
+  readonly personal: boolean;
+  /** The id of its own record, which stays as it is outside of it. */
+  readonly isKey: boolean;
+}
+
+function textsIn(
+  documents: readonly (readonly [RecordRef, JsonObject])[],
   catalog: Catalog,
-): readonly string[] {
-  const type = catalog.recordType(system, recordType);
-  return leafFields(type?.fields ?? []).flatMap(({ path, field }) => {
-    const value = field.sensitivity === undefined ? undefined : readPath(record, path);
-    return typeof value === 'string' && value !== '' ? [value] : [];
+): readonly Text[] {
+  return documents.flatMap(([{ system, recordType }, record]) => {
+    const type = catalog.recordType(system, recordType);
+    return leafFields(type?.fields ?? []).flatMap(({ path, field }): Text[] => {
+      const value = readPath(record, path);
+      if (typeof value !== 'string' || value === '') return [];
+      return [
+        {
+          field: `${system}/${recordType}/${path}`,
+          identity: identityOf(value),
+          personal: field.sensitivity !== undefined,
+          isKey: path === type?.idField,
+        },
+      ];
+    });
   });
 }
 

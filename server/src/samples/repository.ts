@@ -2,7 +2,7 @@ import type { Sample } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 
 interface SampleRow extends Omit<Sample, 'expected' | 'masked'> {
-  readonly masked: boolean;
+  readonly masked: readonly string[] | null;
   readonly expected: Sample['expected'] | null;
 }
 
@@ -33,7 +33,7 @@ export async function insertSample(
       tags,
       JSON.stringify(event),
       JSON.stringify(records),
-      masked ?? false,
+      masked ?? null,
       expected === undefined ? null : JSON.stringify(expected),
     ],
   );
@@ -50,7 +50,7 @@ export async function replaceSample(
       id,
       JSON.stringify(event),
       JSON.stringify(records),
-      masked ?? false,
+      masked ?? null,
       expected === undefined ? null : JSON.stringify(expected),
     ],
   );

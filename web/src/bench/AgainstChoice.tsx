@@ -1,8 +1,8 @@
 import { SegmentedControl, Select } from '@mantine/core';
-import { useSearchParams } from 'react-router';
 import { useRules, useVersions } from '../api/queries';
 import { shortTime } from '../parts/time';
 import { versionKey, type Against } from './rulesAgainst';
+import { useAddress } from '../parts/useAddress';
 
 const choices: readonly { readonly value: Against; readonly label: string }[] = [
   { value: 'published', label: 'As published' },
@@ -12,19 +12,10 @@ const choices: readonly { readonly value: Against; readonly label: string }[] = 
 
 /** Which rules take part; it stands in the address. */
 export function AgainstChoice({ against }: { readonly against: Against }) {
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const versions = useVersions().data ?? [];
   const rules = useRules().data ?? [];
-  const choose = (value: string) =>
-    setParams(
-      (now) => {
-        const next = new URLSearchParams(now);
-        if (value === 'published') next.delete('against');
-        else next.set('against', value);
-        return next;
-      },
-      { replace: true },
-    );
+  const choose = (value: string) => put({ against: value === 'published' ? '' : value });
   const nameOf = (id: string) => rules.find((rule) => rule.id === id)?.draft.name ?? id;
   return (
     <>

@@ -1,6 +1,6 @@
 import { Button, Progress, Select } from '@mantine/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
-import { Link, useSearchParams } from 'react-router';
+import { Link } from 'react-router';
 import {
   fieldAt,
   type DifferenceGroup,
@@ -16,6 +16,7 @@ import { Failure } from '../parts/states';
 import { count } from '../parts/time';
 import { Value } from '../parts/Value';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
+import { useAddress } from '../parts/useAddress';
 
 const kinds: Readonly<Record<DifferenceKind, readonly [VerdictTone, string]>> = {
   'another value': ['will', 'another value'],
@@ -25,12 +26,10 @@ const kinds: Readonly<Record<DifferenceKind, readonly [VerdictTone, string]>> = 
 
 /** The last events of the inbox through the rules as published and as edited: what would have come out otherwise. */
 export function HistoryPage() {
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const mayChange = useMayChange();
   const id = params.get('job');
   const events = params.get('events') ?? '1000';
-  const put = (changes: Readonly<Record<string, string>>) =>
-    setParams({ ...Object.fromEntries(params), ...changes }, { replace: true });
   const job = useQuery({
     queryKey: keys.history(id ?? ''),
     queryFn: () => ask<HistoryView>(`/history/${id ?? ''}`),

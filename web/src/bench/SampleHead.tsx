@@ -26,7 +26,11 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
     <>
       <div className="page-head">
         <h1>{sample.name}</h1>
-        {sample.masked && <span className="tag small">personal values masked</span>}
+        {sample.masked && (
+          <span className="tag small" title={`Masked: ${sample.masked.join(', ')}`}>
+            personal values masked
+          </span>
+        )}
         {(sample.tags ?? []).map((tag) => (
           <span key={tag} className="tag small">
             {tag}

@@ -1,7 +1,7 @@
 import { Button, Select, TextInput } from '@mantine/core';
 import { IconChevronDown, IconChevronRight, IconSearch } from '@tabler/icons-react';
 import { useMemo, useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
+import { Link } from 'react-router';
 import type { Sample, SampleVerdict } from '@vast-knot/core';
 import { useRules } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
@@ -11,6 +11,7 @@ import type { SampleResult } from './replay';
 import { Removed } from './Removed';
 import { SampleRow } from './SampleRow';
 import { rowsByRule, type SampleListRow } from './sampleRows';
+import { useAddress } from '../parts/useAddress';
 
 const verdictChoices = [
   { value: '', label: 'Every verdict' },
@@ -37,7 +38,7 @@ interface SampleListProps {
 /** The samples with a verdict each. */
 export function SampleList({ samples, chosen, results }: SampleListProps) {
   const mayChange = useMayChange();
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const [search, wanted] = [params.get('find') ?? '', params.get('verdict') ?? ''];
   const known = useMemo(() => new Map(results.map((result) => [result.id, result])), [results]);
   const shown = useMemo(
@@ -49,16 +50,6 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
       ),
     [samples, known, search, wanted],
   );
-  const set = (name: string, value: string) =>
-    setParams(
-      (now) => {
-        const next = new URLSearchParams(now);
-        if (value === '') next.delete(name);
-        else next.set(name, value);
-        return next;
-      },
-      { replace: true },
-    );
   const query = params.toString();
   const wantsRules = params.get('by') === 'rule';
   // What a sample starts is known once it has been replayed.
@@ -107,20 +98,20 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
           placeholder="Name, tag or record"
           leftSection={<IconSearch size={13} />}
           value={search}
-          onChange={({ currentTarget: { value } }) => set('find', value)}
+          onChange={({ currentTarget: { value } }) => put({ find: value })}
         />
         <div className="list-choices">
           <Select
             aria-label="Verdict"
             data={verdictChoices}
             value={wanted}
-            onChange={(value) => set('verdict', value ?? '')}
+            onChange={(value) => put({ verdict: value ?? '' })}
           />
           <Select
             aria-label="Order of the samples"
             data={orders}
             value={wantsRules ? 'rule' : ''}
-            onChange={(value) => set('by', value ?? '')}
+            onChange={(value) => put({ by: value ?? '' })}
           />
         </div>
       </div>

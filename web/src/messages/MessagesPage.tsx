@@ -1,6 +1,6 @@
 import { Select, TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
-import { NavLink, useParams, useSearchParams } from 'react-router';
+import { NavLink, useParams } from 'react-router';
 import type { MessageSummary } from '@vast-knot/core';
 import { useMessages } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
@@ -11,22 +11,13 @@ import { VirtualRows } from '../parts/VirtualRows';
 import { RunsTabs } from '../runs/RunsTabs';
 import { messageVerdicts } from './messageVerdicts';
 import { MessageView } from './MessageView';
+import { useAddress } from '../parts/useAddress';
 
 /** Messages that rules sent, newest first, with what came of each; beside the list the one at hand. */
 export function MessagesPage() {
   const { id } = useParams();
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const messages = useMessages(params);
-  const set = (name: string, value: string) =>
-    setParams(
-      (known) => {
-        const next = new URLSearchParams(known);
-        if (value === '') next.delete(name);
-        else next.set(name, value);
-        return next;
-      },
-      { replace: true },
-    );
   const all = messages.data?.pages.flatMap((page) => page.messages) ?? [];
   const more =
     messages.hasNextPage && !messages.isFetchingNextPage ? () => void messages.fetchNextPage() : undefined;
@@ -44,7 +35,7 @@ export function MessagesPage() {
             placeholder="Record, rule or type"
             leftSection={<IconSearch size={13} />}
             value={params.get('search') ?? ''}
-            onChange={({ currentTarget: { value } }) => set('search', value)}
+            onChange={({ currentTarget: { value } }) => put({ search: value })}
             style={{ flex: 1, maxWidth: 320 }}
           />
           <Select
@@ -54,7 +45,7 @@ export function MessagesPage() {
               ...Object.entries(messageVerdicts).map(([value, [, label]]) => ({ value, label })),
             ]}
             value={params.get('state') ?? ''}
-            onChange={(value) => set('state', value ?? '')}
+            onChange={(value) => put({ state: value ?? '' })}
             w={160}
           />
         </div>

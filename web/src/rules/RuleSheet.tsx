@@ -171,7 +171,7 @@ function Sheet({
             place={column}
             rule={work.settled}
             known={known}
-            onClose={() => view.put('column', '')}
+            onClose={() => view.put({ column: '' })}
           />
         ) : (
           <SamplePane

@@ -1,8 +1,8 @@
 import { useQueries } from '@tanstack/react-query';
-import { useSearchParams } from 'react-router';
 import { useCallback, useMemo, useState } from 'react';
 import { isWatched, type Sample, type SampleSummary, type Trigger } from '@vast-knot/core';
 import { sampleQuery, useSample, useSamples } from '../api/queries';
+import { useAddress } from '../parts/useAddress';
 
 /** Most samples whose values are looked at as evidence. */
 const mostRead = 12;
@@ -26,7 +26,7 @@ export function useRuleSamples(trigger: Trigger): RuleSamples {
   const { system, recordType } = trigger;
   // What the rule watched when it was opened; while it is edited, the sample at hand stays.
   const [opened] = useState(trigger);
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const known = useSamples().data;
   const list = useMemo(
     () => (known ?? []).filter(({ ref }) => ref.system === system && ref.recordType === recordType),
@@ -47,19 +47,7 @@ export function useRuleSamples(trigger: Trigger): RuleSamples {
     queries: list.slice(0, mostRead).map((each) => sampleQuery(each.id)),
     combine: dataOf,
   });
-  const choose = useCallback(
-    (chosen: string) =>
-      setParams(
-        (known) => {
-          const next = new URLSearchParams(known);
-          next.set('sample', chosen);
-          next.delete('record');
-          return next;
-        },
-        { replace: true },
-      ),
-    [setParams],
-  );
+  const choose = useCallback((chosen: string) => put({ sample: chosen, record: '' }), [put]);
   const step = useCallback(
     (by: 1 | -1) => {
       // The address is ahead of what is drawn: keys that follow each other quickly go on from it.

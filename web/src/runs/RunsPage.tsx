@@ -1,6 +1,6 @@
 import { Select, TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
-import { NavLink, useParams, useSearchParams } from 'react-router';
+import { NavLink, useParams } from 'react-router';
 import type { RunSummary } from '@vast-knot/core';
 import { useRuns, useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
@@ -11,6 +11,7 @@ import { VirtualRows } from '../parts/VirtualRows';
 import { RunsTabs } from './RunsTabs';
 import { RunView } from './RunView';
 import { runVerdict } from './runVerdict';
+import { useAddress } from '../parts/useAddress';
 
 const outcomes = [
   { value: '', label: 'All but our own writes' },
@@ -28,27 +29,14 @@ const outcomes = [
 /** Everything that came in, newest first, with what it did; beside it the run at hand. */
 export function RunsPage() {
   const { id } = useParams();
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const runs = useRuns(params);
   const systems = useSystems().data ?? [];
-  const set = (changes: Readonly<Record<string, string>>) => {
-    setParams(
-      (known) => {
-        const next = new URLSearchParams(known);
-        for (const [name, value] of Object.entries(changes)) {
-          if (value === '') next.delete(name);
-          else next.set(name, value);
-        }
-        return next;
-      },
-      { replace: true },
-    );
-  };
   const chosen = (['result', 'state', 'own'] as const).find((name) => params.has(name));
   const outcome = chosen ? `${chosen}=${params.get(chosen) ?? ''}` : '';
   const chooseOutcome = (value: string | null) => {
     const [name = '', wanted = ''] = (value ?? '').split('=');
-    set({ result: '', state: '', own: '', ...(name !== '' && { [name]: wanted }) });
+    put({ result: '', state: '', own: '', ...(name !== '' && { [name]: wanted }) });
   };
   const all = runs.data?.pages.flatMap((page) => page.runs) ?? [];
   const more = runs.hasNextPage && !runs.isFetchingNextPage ? () => void runs.fetchNextPage() : undefined;
@@ -74,7 +62,7 @@ export function RunsPage() {
             placeholder="Record, name or reason"
             leftSection={<IconSearch size={13} />}
             value={params.get('search') ?? ''}
-            onChange={(event) => set({ search: event.currentTarget.value })}
+            onChange={(event) => put({ search: event.currentTarget.value })}
             style={{ flex: 1, maxWidth: 320 }}
           />
           <Select aria-label="Outcome" data={outcomes} value={outcome} onChange={chooseOutcome} w={180} />
@@ -86,7 +74,7 @@ export function RunsPage() {
                 ...systems.map(({ key, name }) => ({ value: key, label: name })),
               ]}
               value={params.get('system') ?? ''}
-              onChange={(value) => set({ system: value ?? '' })}
+              onChange={(value) => put({ system: value ?? '' })}
               w={150}
             />
           )}

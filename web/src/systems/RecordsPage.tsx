@@ -1,12 +1,12 @@
-import { useSearchParams } from 'react-router';
 import { useSystems } from '../api/queries';
 import { Failure, Loading } from '../parts/states';
 import { RecordPane, type PaneState } from './RecordPane';
+import { useAddress } from '../parts/useAddress';
 
 /** Records of two systems side by side. What each side shows stands in the address. */
 export function RecordsPage() {
   const systems = useSystems();
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   if (systems.isPending) return <Loading />;
   if (systems.isError) return <Failure error={systems.error} />;
   const [first, second = first] = systems.data;
@@ -14,15 +14,7 @@ export function RecordsPage() {
   const left = read(params.get('left') ?? fallback(first?.key, first?.recordTypes[0]?.name));
   const right = read(params.get('right') ?? fallback(second?.key, second?.recordTypes.at(-1)?.name));
   const update = (side: 'left' | 'right') => (state: PaneState) => {
-    setParams(
-      (known) => {
-        const next = new URLSearchParams(known);
-        next.set('left', write(side === 'left' ? state : left));
-        next.set('right', write(side === 'right' ? state : right));
-        return next;
-      },
-      { replace: true },
-    );
+    put({ [side]: write(state) });
   };
   return (
     <div className="split" style={{ gridTemplateColumns: '1fr 1fr' }}>

@@ -1,7 +1,6 @@
 import { ActionIcon, Button, FileButton, TextInput, Tooltip } from '@mantine/core';
 import { IconArrowBackUp, IconArrowForwardUp, IconSearch } from '@tabler/icons-react';
 import { useMemo, useState } from 'react';
-import { useSearchParams } from 'react-router';
 import type { TableView } from '@vast-knot/core';
 import { sentenceOf } from '../api/client';
 import { tablePath } from '../api/queries';
@@ -12,11 +11,12 @@ import { ImportPanel } from './ImportPanel';
 import { RowsGrid } from './RowsGrid';
 import { useGridKeys } from './useGridKeys';
 import type { RowEdits } from './useRowEdits';
+import { useAddress } from '../parts/useAddress';
 
 /** The rows of a table, to be searched, sorted, edited, and exchanged with files. */
 export function RowsTab({ table, edits }: { readonly table: TableView; readonly edits: RowEdits }) {
   const mayChange = useMayChange();
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const [file, setFile] = useState<{ readonly name: string; readonly text: string }>();
   const search = params.get('search') ?? '';
   const sortText = params.get('sort');
@@ -28,18 +28,8 @@ export function RowsTab({ table, edits }: { readonly table: TableView; readonly 
   // The line below the last row takes a new one.
   const lines = shown.length + (mayChange ? 1 : 0);
   const keys = useGridKeys({ columns: table.columns, edits, shown, mayChange, lines });
-  const put = (name: string, value: string) =>
-    setParams(
-      (known) => {
-        const next = new URLSearchParams(known);
-        if (value === '') next.delete(name);
-        else next.set(name, value);
-        return next;
-      },
-      { replace: true },
-    );
   const onSort = (column: string) =>
-    put('sort', sort?.column !== column ? column : sort.down ? '' : `-${column}`);
+    put({ sort: sort?.column !== column ? column : sort.down ? '' : `-${column}` });
   const take = async (chosen: File | null) => {
     if (chosen) setFile({ name: chosen.name, text: await chosen.text() });
   };
@@ -52,7 +42,7 @@ export function RowsTab({ table, edits }: { readonly table: TableView; readonly 
           placeholder="Search the rows"
           leftSection={<IconSearch size={13} />}
           value={search}
-          onChange={(event) => put('search', event.currentTarget.value)}
+          onChange={(event) => put({ search: event.currentTarget.value })}
           w={190}
         />
         {search !== '' && <span className="small dim">{count(shown.length, 'row')}</span>}

@@ -1,7 +1,6 @@
 import { ActionIcon, Button, Loader } from '@mantine/core';
 import { IconX } from '@tabler/icons-react';
 import { useMemo, useState } from 'react';
-import { useSearchParams } from 'react-router';
 import type { Rule } from '@vast-knot/core';
 import { Failure } from '../../parts/states';
 import { count } from '../../parts/time';
@@ -11,6 +10,7 @@ import { ColumnRows } from './ColumnRows';
 import { verdictOf, verdicts, verdictWords, type ColumnVerdict } from './columnVerdict';
 import { mostOfEach, useManyRecords } from './useManyRecords';
 import { neededTypes } from './neededTypes';
+import { useAddress } from '../../parts/useAddress';
 
 interface ColumnPaneProps {
   /** The line: `0/contactPhone`. */
@@ -25,7 +25,7 @@ export function ColumnPane({ place, rule, known, onClose }: ColumnPaneProps) {
   const action = Number(place.split('/')[0]);
   const field = place.slice(place.indexOf('/') + 1);
   const [round, setRound] = useState(0);
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const only = verdicts.find((verdict) => verdict === params.get('only'));
   const types = useMemo(
     () => neededTypes(rule, action, field, surroundingsOf(known)),
@@ -46,16 +46,7 @@ export function ColumnPane({ place, rule, known, onClose }: ColumnPaneProps) {
     [column.output],
   );
   const numberOf = (verdict: ColumnVerdict) => rows.filter((each) => each.verdict === verdict).length;
-  const choose = (verdict: ColumnVerdict | undefined) =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (verdict) next.set('only', verdict);
-        else next.delete('only');
-        return next;
-      },
-      { replace: true },
-    );
+  const choose = (verdict: ColumnVerdict | undefined) => put({ only: verdict ?? '' });
   const shown = only ? rows.filter(({ verdict }) => verdict === only) : rows;
   return (
     <aside aria-label="One line over many records" className="column-pane">

@@ -1,6 +1,5 @@
 import { SegmentedControl, Select } from '@mantine/core';
 import { memo, useMemo } from 'react';
-import { useSearchParams } from 'react-router';
 import { fromConditions, toConditions, type Sample, type Workspace } from '@vast-knot/core';
 import { useMayChange } from '../../frame/useRole';
 import { Verdict } from '../../parts/Verdict';
@@ -9,6 +8,7 @@ import { Phrase } from '../Phrase';
 import { useSheetState, useSheetTools } from '../SheetContext';
 import { ConditionTree } from './ConditionTree';
 import { useVerdicts, verdictWord, type ConditionVerdict } from './useVerdicts';
+import { useAddress } from '../../parts/useAddress';
 
 interface OnlyIfProps {
   readonly guard: string;
@@ -22,22 +22,13 @@ export const OnlyIf = memo(function OnlyIf({ guard, becomesTrue, sample, workspa
   const { edit } = useSheetTools();
   const { scopeAt } = useSheetState();
   const mayChange = useMayChange();
-  const [params, setParams] = useSearchParams();
+  const [params, put] = useAddress();
   const asConditions = params.get('guard') === 'conditions';
   const tree = useMemo(() => (asConditions ? toConditions(guard) : undefined), [asConditions, guard]);
   const scope = useMemo(() => scopeAt('guard'), [scopeAt]);
   const verdicts = useVerdicts(tree, guard, scope, sample, workspace);
   const setGuard = (formula: string) => edit((known) => ({ ...known, guard: formula }), 'guard');
-  const show = (how: string) =>
-    setParams(
-      (known) => {
-        const next = new URLSearchParams(known);
-        if (how === 'conditions') next.set('guard', how);
-        else next.delete('guard');
-        return next;
-      },
-      { replace: true },
-    );
+  const show = (how: string) => put({ guard: how === 'conditions' ? how : '' });
   return (
     <div className="clause">
       <span className="word">only if</span>

@@ -118,7 +118,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
     [setActive, at],
   );
   const { put } = view;
-  const showMany = useCallback((field: string) => put('column', `${at}/${field}`), [put, at]);
+  const showMany = useCallback((field: string) => put({ column: `${at}/${field}` }), [put, at]);
   const deeds = useRowDeeds({ at, setAction, setActive: activate, showMany, order });
   const clipboard = useLedgerClipboard({
     action,

@@ -26,14 +26,14 @@ export const LedgerToolbar = memo(function LedgerToolbar({ view, fields, lines }
           { value: 'findings', label: 'Those with findings' },
         ]}
         value={view.show}
-        onChange={(value) => put('show', value === 'all' ? '' : (value ?? ''))}
+        onChange={(value) => put({ show: value === 'all' ? '' : (value ?? '') })}
         w={168}
       />
       <TextInput
         aria-label="Find a field"
         placeholder="Find a field"
         value={view.search}
-        onChange={(event) => put('field', event.currentTarget.value)}
+        onChange={(event) => put({ field: event.currentTarget.value })}
         w={112}
       />
       <Select
@@ -44,7 +44,7 @@ export const LedgerToolbar = memo(function LedgerToolbar({ view, fields, lines }
           { value: 'name', label: 'By name' },
         ]}
         value={view.sort}
-        onChange={(value) => put('sort', value === 'made' ? '' : (value ?? ''))}
+        onChange={(value) => put({ sort: value === 'made' ? '' : (value ?? '') })}
         w={126}
       />
       <Select
@@ -55,7 +55,7 @@ export const LedgerToolbar = memo(function LedgerToolbar({ view, fields, lines }
           { value: 'type', label: 'By type' },
         ]}
         value={view.group}
-        onChange={(value) => put('group', value === 'none' ? '' : (value ?? ''))}
+        onChange={(value) => put({ group: value === 'none' ? '' : (value ?? '') })}
         w={108}
       />
       <SegmentedControl
@@ -66,14 +66,14 @@ export const LedgerToolbar = memo(function LedgerToolbar({ view, fields, lines }
           { value: 'text', label: 'Text' },
         ]}
         value={view.as}
-        onChange={(value) => put('as', value === 'steps' ? '' : value)}
+        onChange={(value) => put({ as: value === 'steps' ? '' : value })}
       />
       {mayChange && (
         <Button
           variant={view.suggesting ? 'filled' : 'default'}
           leftSection={<IconBulb size={14} />}
           aria-pressed={view.suggesting}
-          onClick={() => put('suggest', view.suggesting ? '' : 'yes')}
+          onClick={() => put({ suggest: view.suggesting ? '' : 'yes' })}
         >
           Suggest
         </Button>

@@ -24,7 +24,7 @@ export const WhoseValues = memo(function WhoseValues({ ids, at, creates, put }: 
         aria-label="Record whose values are shown"
         data={ids.map((id, index) => ({ value: String(index), label: creates ? `new ${index + 1}` : id }))}
         value={String(at)}
-        onChange={(value) => put('record', value === '0' ? '' : (value ?? ''))}
+        onChange={(value) => put({ record: value === '0' ? '' : (value ?? '') })}
         w={104}
       />
       of {count(ids.length, 'record')} reached

@@ -1,7 +1,7 @@
-import { useCallback, useMemo } from 'react';
-import { useSearchParams } from 'react-router';
+import { useMemo } from 'react';
 import type { FormulaView } from '../formula/FormulaText';
 import { groupings, sorts, type Grouping, type Sort } from './rowOrder';
+import { useAddress, type AddressChanges } from '../../parts/useAddress';
 
 export const shows = ['all', 'made', 'open', 'changes', 'findings'] as const;
 export type Show = (typeof shows)[number];
@@ -15,24 +15,11 @@ export interface LedgerView {
   readonly as: FormulaView;
   readonly suggesting: boolean;
   /** Sets a part of the address; blank takes it out. */
-  readonly put: (name: string, value: string) => void;
+  readonly put: (changes: AddressChanges) => void;
 }
 
 export function useLedgerView(): LedgerView {
-  const [params, setParams] = useSearchParams();
-  const put = useCallback(
-    (name: string, value: string) =>
-      setParams(
-        (known) => {
-          const next = new URLSearchParams(known);
-          if (value === '') next.delete(name);
-          else next.set(name, value);
-          return next;
-        },
-        { replace: true },
-      ),
-    [setParams],
-  );
+  const [params, put] = useAddress();
   return useMemo(
     () => ({
       show: oneOf(shows, params.get('show')),
