@@ -30,7 +30,7 @@ export function RunActions({ run }: { readonly run: RunDetail }) {
             disabled={take.isPending}
             onClick={() => take.mutate({ masked: true, to: toBench })}
           >
-            …with personal values masked
+            Replay, personal values masked
           </Button>
           <Button loading={take.isPending} onClick={() => take.mutate({ to: toBench })}>
             Replay on the bench
