@@ -9,7 +9,7 @@ const children = 10_000;
 const fewer = 1000;
 const bulk = 100;
 const rounds = 3;
-const singles = 2;
+const singles = 120;
 
 /**
  * A company with 10,000 open bookings gets another phone number: through the product, and by a script with the same bulk

@@ -14,6 +14,7 @@ import type { CompiledRule } from './compiled';
 import type { PlannedMessage, PlannedWrite, Report, RuleReport, WaitingChange } from './report';
 import type { Observe, Written } from './ruleRun';
 import { runRule, type RuleOutcome } from './runRule';
+import { select } from './select';
 
 /** What the writes of an event cause is followed this deep. */
 export const deepestCascade = 8;
@@ -34,8 +35,6 @@ export interface RunResult {
   /** Every record that was read, as it was: what a sample of this run must hold. */
   readonly met: readonly StoredRecord[];
 }
-
-const notStarted: readonly RuleReport['verdict'][] = ['not this kind', 'not watched'];
 
 interface Pending {
   readonly event: ChangeEvent;
@@ -70,10 +69,14 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
     const { event: current, depth, by } = pending;
     const writers = new Map<string, Set<string>>();
     const before = new Map<string, Written>();
+    /** The change of each record by the rule that wrote to it last. */
+    const changes = new Map<string, ChangeEvent | undefined>();
     for (const rule of setup.rules) {
       if (!concerns(rule, current) || rule.rule.id === by) continue;
       // What rules before it wrote to the record itself is what the next one sees.
       const seen = { ...current, record: overlay.written(current.ref) ?? current.record };
+      // What the writes cause is no start for most rules; only those that it starts are told of.
+      if (depth > 0 && !select(rule.rule.trigger, rule.recordType, seen).fires) continue;
       const outcome = await runRule(rule, seen, environment(seen), {
         catalog: setup.catalog,
         workspace: overlay,
@@ -84,24 +87,27 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
       });
       messages.push(...outcome.messages);
       if (outcome.waiting) waiting.push(outcome.waiting);
-      // What the writes cause is no start for most rules; only those that it starts are told of.
-      if (depth === 0 || !notStarted.includes(outcome.report.verdict)) reports.push(outcome.report);
+      reports.push(outcome.report);
       noteOrigins(outcome, rule, depth, depth === 0 ? undefined : current.ref, origins);
       for (const written of firstOfEach(outcome.written)) {
         const key = refKey(written.ref);
         if (!before.has(key)) before.set(key, written);
         writers.set(key, (writers.get(key) ?? new Set()).add(rule.rule.id));
         const change = stopped.has(key) ? undefined : changeBy(current, written, overlay, setup.catalog);
+        changes.set(key, change);
         const circle = change && register(change, [...(origins.get(key)?.rules ?? [])]);
         if (!circle) continue;
         problems.push(circle);
         stopped.add(key);
       }
     }
-    for (const written of before.values()) {
-      const next = stopped.has(refKey(written.ref))
+    for (const [key, written] of before) {
+      const alone = writers.get(key)?.size === 1;
+      const next = stopped.has(key)
         ? undefined
-        : changeBy(current, written, overlay, setup.catalog);
+        : alone
+          ? changes.get(key)
+          : changeBy(current, written, overlay, setup.catalog);
       if (!next) continue;
       if (depth + 1 > deepestCascade) {
         const rules = [...(origins.get(refKey(written.ref))?.rules ?? [])].join(', ');

@@ -4,6 +4,7 @@ import { Explained, ReportedValue } from '../parts/ReportedValue';
 import { SystemTag } from '../parts/SystemTag';
 import { FindWork } from '../parts/FindWork';
 import { count } from '../parts/time';
+import { useGrowing } from '../parts/useGrowing';
 import { textOf, Value } from '../parts/Value';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
 
@@ -56,6 +57,7 @@ function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
   const at = sample === undefined ? '' : `sample=${sample}&`;
   const lineAt: LineAddress = (action, field) => `/rules/${report.ruleId}?${at}line=${action}/${field}`;
   const [tone, word] = verdicts[report.verdict];
+  const { shown, end } = useGrowing(report.steps.length);
   return (
     <details open={report.depth === 0} style={{ marginBottom: 10 }}>
       <summary style={{ cursor: 'pointer' }}>
@@ -81,7 +83,7 @@ function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
       </Link>
       {report.steps.length > 0 && (
         <ol className="steps">
-          {report.steps.map((step, at) => (
+          {report.steps.slice(0, shown).map((step, at) => (
             <li key={at}>
               {takeUp && report.depth === 0 && (
                 <button
@@ -95,6 +97,11 @@ function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
               <StepView step={step} lineAt={lineAt} />
             </li>
           ))}
+          {shown < report.steps.length && (
+            <li className="dim">
+              <div ref={end}>and {count(report.steps.length - shown, 'more step')} below</div>
+            </li>
+          )}
         </ol>
       )}
     </details>
