@@ -208,6 +208,7 @@ CREATE TABLE writes (
   UNIQUE (key, plan)
 ) WITH (fillfactor = 60);
 CREATE INDEX writes_of_record ON writes (system, record_type, record_id, run_id);
+CREATE INDEX creating_writes ON writes (run_id) WHERE planned_id IS NOT NULL;
 
 -- What each write was planned to do: kept once and never changed.
 CREATE TABLE planned_writes (

@@ -20,6 +20,7 @@ export async function storeMessages(
   planned: readonly PlannedMessage[],
   created: ReadonlyMap<string, string>,
 ): Promise<void> {
+  if (planned.length === 0) return;
   const messages = planned.map(({ id: plannedId, ref, type, endpoint, rule, data }) => {
     const id = uuidFrom(`${runId}/${plannedId}`, namespace);
     const subject = created.get(ref.id) ?? ref.id;

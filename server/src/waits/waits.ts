@@ -1,14 +1,8 @@
-import {
-  changedPaths,
-  type ChangeEvent,
-  type JsonObject,
-  type RecordRef,
-  type WaitingChange,
-} from '@vast-knot/core';
+import { changedPaths, refKey, type ChangeEvent, type RecordRef, type WaitingChange } from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { insertEvent, type ReceivedEvent } from '../intake/inbox';
 import type { Registry } from '../registry/registry';
-import { withRealIds } from '../worker/realIds';
+import { recordWithRealIds } from '../worker/realIds';
 
 /** One record for which one rule waits. */
 export interface Wait {
@@ -25,36 +19,58 @@ export async function keepWaiting(
   changes: readonly WaitingChange[],
   created: ReadonlyMap<string, string>,
 ): Promise<void> {
-  for (const { ruleId, seconds, event: planned } of changes) {
-    const event = withCreated(planned, created);
-    const { system, recordType, id } = event.ref;
-    const { rows } = await runner.query<{ due: Date }>(
-      `INSERT INTO waiting_changes (rule_id, system, record_type, record_id, event, first_id, due)
-       VALUES ($1, $2, $3, $4, $5, $6, now() + $7 * interval '1 second')
-       ON CONFLICT (rule_id, system, record_type, record_id) DO UPDATE SET folded = waiting_changes.folded + 1,
+  if (changes.length === 0) return;
+  const folded = foldedTogether(changes.map((change) => withCreated(change, created)));
+  await runner.query(
+    `WITH kept AS (
+       INSERT INTO waiting_changes (rule_id, system, record_type, record_id, event, first_id, folded, due)
+       SELECT "ruleId", event->'ref'->>'system', event->'ref'->>'recordType', event->'ref'->>'id', event, event->>'id', times,
+         now() + seconds * interval '1 second'
+       FROM json_to_recordset($1::json) AS changes ("ruleId" uuid, seconds numeric, event jsonb, times integer)
+       ON CONFLICT (rule_id, system, record_type, record_id) DO UPDATE SET
+         folded = waiting_changes.folded + EXCLUDED.folded,
          event = CASE WHEN waiting_changes.event ? 'before'
            THEN jsonb_set(EXCLUDED.event, '{before}', waiting_changes.event->'before') ELSE EXCLUDED.event - 'before' END
-       RETURNING due`,
-      [ruleId, system, recordType, id, JSON.stringify(event), event.id, seconds],
-    );
-    const key = `wait/${ruleId}/${system}/${recordType}/${id}`;
-    await runner.query(
-      `SELECT graphile_worker.add_job('release_wait', $1::json, run_at := $2::timestamptz, job_key := $3)`,
-      [JSON.stringify({ rule: ruleId, ref: event.ref }), rows[0]?.due, key],
-    );
-  }
+       RETURNING rule_id, system, record_type, record_id, due
+     )
+     SELECT graphile_worker.add_job('release_wait',
+       json_build_object('rule', rule_id,
+         'ref', json_build_object('system', system, 'recordType', record_type, 'id', record_id)),
+       run_at := due, job_key := concat_ws('/', 'wait', rule_id, system, record_type, record_id))
+     FROM kept`,
+    [JSON.stringify(folded)],
+  );
 }
 
-function withCreated(event: ChangeEvent, created: ReadonlyMap<string, string>): ChangeEvent {
-  const real = (record: JsonObject): JsonObject =>
-    Object.fromEntries(
-      Object.entries(record).map(([name, value]) => [name, withRealIds(value ?? null, created)]),
-    );
+interface FoldedChange extends WaitingChange {
+  readonly times: number;
+}
+
+/** Changes of one record for one rule as one: the last of them, with what the record was before the first. */
+function foldedTogether(changes: readonly WaitingChange[]): readonly FoldedChange[] {
+  const folded = new Map<string, FoldedChange>();
+  for (const change of changes) {
+    const key = `${change.ruleId}/${refKey(change.event.ref)}`;
+    const earlier = folded.get(key);
+    folded.set(key, {
+      ...change,
+      event: earlier?.event.before ? { ...change.event, before: earlier.event.before } : change.event,
+      times: (earlier?.times ?? 0) + 1,
+    });
+  }
+  return [...folded.values()];
+}
+
+function withCreated(change: WaitingChange, created: ReadonlyMap<string, string>): WaitingChange {
+  const { event } = change;
   return {
-    ...event,
-    ref: { ...event.ref, id: created.get(event.ref.id) ?? event.ref.id },
-    record: real(event.record),
-    ...(event.before && { before: real(event.before) }),
+    ...change,
+    event: {
+      ...event,
+      ref: { ...event.ref, id: created.get(event.ref.id) ?? event.ref.id },
+      record: recordWithRealIds(event.record, created),
+      ...(event.before && { before: recordWithRealIds(event.before, created) }),
+    },
   };
 }
 

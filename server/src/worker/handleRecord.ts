@@ -6,7 +6,7 @@ import type { RegistryCache } from '../registry/registry';
 import { storeMessages } from '../messages/repository';
 import { keepWaiting } from '../waits/waits';
 import { writesOnTheirWay } from './images';
-import { createdIds } from './plan';
+import { creationsOf } from './plan';
 import { handleEvent, type Handled, type WaitingEvent } from './handleEvent';
 
 export interface RecordJobOptions {
@@ -80,9 +80,11 @@ async function noteHandled(
     );
     if (handled.done) {
       const { messages = [], waiting = [] } = handled;
-      const created = messages.length + waiting.length > 0 ? await createdIds(client, id) : new Map();
-      if (messages.length > 0) await storeMessages(client, id, event.time, messages, created);
-      await keepWaiting(client, waiting, created);
+      if (messages.length + waiting.length > 0) {
+        const { given } = await creationsOf(client, id);
+        await storeMessages(client, id, event.time, messages, given);
+        await keepWaiting(client, waiting, given);
+      }
     }
     await tell(client, { kind: 'run', id, state, result });
   });

@@ -34,7 +34,7 @@ export async function storePlan(
   plan: number,
   planned: readonly PlannedWrite[],
 ): Promise<readonly WaitingWrite[] | undefined> {
-  const given = await createdIds(runner, runId);
+  const { given } = await creationsOf(runner, runId);
   const writes = planned
     // What an earlier plan has created is there.
     .filter(({ creates, ref }) => !creates || !given.has(ref.id))
@@ -79,23 +79,25 @@ export async function waitingWrites(
   return rows;
 }
 
-/** What stands in a run's plans for records that it was to create, created or not. */
-export async function awaitedIds(runner: Runner, runId: string): Promise<ReadonlySet<string>> {
-  const { rows } = await runner.query<{ id: string }>(
-    'SELECT DISTINCT planned_id AS id FROM writes WHERE run_id = $1 AND planned_id IS NOT NULL',
-    [runId],
-  );
-  return new Set(rows.map(({ id }) => id));
+/** The records that a run is to create. */
+export interface Creations {
+  /** What stands for them in its plans, created or not. */
+  readonly awaited: ReadonlySet<string>;
+  /** The ids that their systems gave to those that were created. */
+  readonly given: Map<string, string>;
 }
 
-/** The ids that systems gave to the records that a run created, by those that stood for them in its plan. */
-export async function createdIds(runner: Runner, runId: string): Promise<Map<string, string>> {
-  const { rows } = await runner.query<{ planned: string; id: string }>(
-    `SELECT planned_id AS planned, record_id AS id FROM writes
-     WHERE run_id = $1 AND state = 'written' AND planned_id IS NOT NULL`,
+/** What a run is to create and has created. */
+export async function creationsOf(runner: Runner, runId: string): Promise<Creations> {
+  const { rows } = await runner.query<{ planned: string; id: string; written: boolean }>(
+    `SELECT planned_id AS planned, record_id AS id, state = 'written' AS written FROM writes
+     WHERE run_id = $1 AND planned_id IS NOT NULL`,
     [runId],
   );
-  return new Map(rows.map(({ planned, id }) => [planned, id]));
+  return {
+    awaited: new Set(rows.map(({ planned }) => planned)),
+    given: new Map(rows.filter(({ written }) => written).map(({ planned, id }) => [planned, id])),
+  };
 }
 
 /** The records that a run has created, as their keys. */

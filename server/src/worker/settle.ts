@@ -2,7 +2,6 @@ import {
   refKey,
   writePath,
   type ApplyResult,
-  type Json,
   type JsonObject,
   type PlannedWrite,
   type RecordChange,
@@ -12,11 +11,12 @@ import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { rememberWrites } from './derive';
 import { OpenWrites } from './openWrites';
+import { withRealIds } from './realIds';
 import {
-  awaitedIds,
-  createdIds,
+  creationsOf,
   noteSending,
   noteWrites,
+  type Creations,
   type KeptState,
   type SettledWrite,
   type WaitingWrite,
@@ -31,18 +31,16 @@ const atOnce = 3;
 const batchSize = 100;
 
 /** What became of the writes of a run so far, as far as others depend on it. */
-interface Course {
+interface Course extends Creations {
   readonly runId: string;
-  /** What stands for records that are created, and the ids that their systems gave. */
-  readonly awaited: ReadonlySet<string>;
-  readonly given: Map<string, string>;
   /** Records that were not written, and what their writes came to. */
   readonly unwritten: Map<string, KeptState>;
 }
 
 /**
- * Sends the open writes of a run (`atHand`, where its plan was just stored), those that others follow from first, and notes the result of each. A write whose cause was refused is given up; one whose cause is to be tried
- * again waits for it. Once somebody stops the run, no further batch is sent.
+ * Sends the open writes of a run, those that others follow from first, and notes the result of each; `atHand` has them where the
+ * plan was just stored. A write whose cause was refused is given up; one whose cause is to be tried again waits for it. Once
+ * somebody stops the run, no further batch is sent.
  */
 export async function settle(
   pool: Pool,
@@ -53,8 +51,7 @@ export async function settle(
   const open = new OpenWrites((after, most) => waitingWrites(pool, runId, after, most), atHand);
   const course: Course = {
     runId,
-    awaited: await awaitedIds(pool, runId),
-    given: await createdIds(pool, runId),
+    ...(await creationsOf(pool, runId)),
     unwritten: new Map(),
   };
   for (let stage = await open.stage(); stage; stage = await open.stage()) {
@@ -64,9 +61,10 @@ export async function settle(
     // the id that it gets.
     const lane = async () => {
       for (;;) {
-        stopped ||= (await stoppedBy(pool, runId)) !== null;
-        const batch = stopped ? [] : await open.take(here, here.creating ? 1 : batchSize);
+        const batch = await open.take(here, here.creating ? 1 : batchSize);
         if (batch.length === 0) return;
+        stopped ||= (await stoppedBy(pool, runId)) !== null;
+        if (stopped) return;
         await sendWhatCan(pool, workspace, course, batch);
       }
     };
@@ -172,13 +170,13 @@ function changeOf(
   { ref, edits, creates, removes, before }: PlannedWrite,
   given: ReadonlyMap<string, string>,
 ): RecordChange {
-  const real = (value: Json | undefined): Json | undefined =>
-    typeof value === 'string' ? (given.get(value) ?? value) : value;
   if (removes) {
     const record = before as JsonObject;
     return { kind: 'remove', ref: { ...ref, id: given.get(ref.id) ?? ref.id }, record };
   }
-  const sent = edits.map((edit) => ({ ...edit, after: real(edit.after) }));
+  const sent = edits.map((edit) =>
+    edit.after === undefined ? edit : { ...edit, after: withRealIds(edit.after, given) },
+  );
   if (!creates) return { kind: 'edit', ref: { ...ref, id: given.get(ref.id) ?? ref.id }, edits: sent };
   const record = sent.reduce<JsonObject>((made, { path, after }) => writePath(made, path, after ?? null), {});
   return { kind: 'create', ref, record };
