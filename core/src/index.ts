@@ -101,6 +101,7 @@ export { expectAll, expectField } from './replay/accept';
 export * from './replay/describe';
 export * from './replay/history';
 export * from './replay/readSamples';
+export { eventAsIf, type Supposed } from './replay/asIf';
 export { completeSample, type SampleCompletion } from './replay/completeSample';
 export { sampleNotes } from './replay/sampleNotes';
 export { samplesFromCsv, type CsvRows } from './replay/samplesFromCsv';

@@ -43,6 +43,14 @@ interface Pending {
   readonly depth: number;
 }
 
+/** What the rules did to a record on one event. */
+interface Touched {
+  /** The record before the first write to it. */
+  readonly first: Written;
+  readonly by: readonly string[];
+  readonly change: ChangeEvent | undefined | 'of several';
+}
+
 /**
  * Computes everything that one event leads to, and writes nothing: rules run in an overlay over the workspace, what
  * they write is offered to the rules in turn, and the merged changes are the plan. Live runs and replays both go
@@ -67,10 +75,7 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
 
   for (let pending = queue.shift(); pending; pending = queue.shift()) {
     const { event: current, depth, by } = pending;
-    const writers = new Map<string, Set<string>>();
-    const before = new Map<string, Written>();
-    /** The change of each record by the rule that wrote to it last. */
-    const changes = new Map<string, ChangeEvent | undefined>();
+    const touched = new Map<string, Touched>();
     for (const rule of setup.rules) {
       if (!concerns(rule, current) || rule.rule.id === by) continue;
       // What rules before it wrote to the record itself is what the next one sees.
@@ -91,47 +96,40 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
       noteOrigins(outcome, rule, depth, depth === 0 ? undefined : current.ref, origins);
       for (const written of firstOfEach(outcome.written)) {
         const key = refKey(written.ref);
-        if (!before.has(key)) before.set(key, written);
-        writers.set(key, (writers.get(key) ?? new Set()).add(rule.rule.id));
         const change = stopped.has(key) ? undefined : changeBy(current, written, overlay, setup.catalog);
-        changes.set(key, change);
+        const known = touched.get(key);
+        touched.set(key, {
+          first: known?.first ?? written,
+          by: [...(known?.by ?? []), rule.rule.id],
+          // Of several rules the changes are one, from the first to the last.
+          change: known ? 'of several' : change,
+        });
         const circle = change && register(change, [...(origins.get(key)?.rules ?? [])]);
         if (!circle) continue;
         problems.push(circle);
         stopped.add(key);
       }
     }
-    for (const [key, written] of before) {
-      const alone = writers.get(key)?.size === 1;
-      const next = stopped.has(key)
-        ? undefined
-        : alone
-          ? changes.get(key)
-          : changeBy(current, written, overlay, setup.catalog);
+    for (const [key, { first, by: writers, change }] of touched) {
+      if (stopped.has(key)) continue;
+      const next = change === 'of several' ? changeBy(current, first, overlay, setup.catalog) : change;
       if (!next) continue;
       if (depth + 1 > deepestCascade) {
-        const rules = [...(origins.get(refKey(written.ref))?.rules ?? [])].join(', ');
+        const rules = [...(origins.get(key)?.rules ?? [])].join(', ');
         problems.push(
           `What the writes cause was followed ${deepestCascade} deep and goes on; it was stopped at ${rules}.`,
         );
-      } else queue.push({ event: next, depth: depth + 1, by: onlyWriter(writers, written.ref, current.ref) });
+      } else {
+        // The rule that wrote to the record that it had started from, when no other rule did.
+        const own = key === refKey(current.ref) && writers.length === 1 ? writers[0] : undefined;
+        queue.push({ event: next, depth: depth + 1, by: own });
+      }
     }
   }
   return {
     report: { event, rules: reports, writes: plan(overlay, setup, origins), messages, waiting, problems },
     met: overlay.met,
   };
-}
-
-/** The rule that wrote to the record that it had started from, when no other rule did. */
-function onlyWriter(
-  writers: ReadonlyMap<string, ReadonlySet<string>>,
-  written: RecordRef,
-  startedFrom: RecordRef,
-): string | undefined {
-  const key = refKey(written);
-  const [only, ...others] = writers.get(key) ?? [];
-  return key === refKey(startedFrom) && others.length === 0 ? only : undefined;
 }
 
 function concerns({ rule }: CompiledRule, event: ChangeEvent): boolean {

@@ -20,6 +20,12 @@ export function refKey(ref: RecordRef): string {
   return `${ref.system}/${ref.recordType}/${ref.id}`;
 }
 
+/** The record that a key names; its id may hold anything. */
+export function refOf(key: string): RecordRef {
+  const [system = '', recordType = '', ...id] = key.split('/');
+  return { system, recordType, id: id.join('/') };
+}
+
 export const refSchema = Joi.object<RecordRef>({
   system: Joi.string().max(80).required(),
   recordType: Joi.string().max(120).required(),

@@ -1,3 +1,4 @@
+import { refOf } from '../model/record';
 import { sameValue } from '../model/equal';
 import type { Json } from '../model/json';
 import { fieldAt, type Catalog, type Field } from '../model/system';
@@ -147,7 +148,7 @@ function compared(
 }
 
 function fieldOf(catalog: Catalog, key: string, path: string): Field | undefined {
-  const [system = '', recordType = ''] = key.split('/');
+  const { system, recordType } = refOf(key);
   const type = catalog.recordType(system, recordType);
   return type && fieldAt(type.fields, path);
 }

@@ -1,5 +1,9 @@
-import { eventKinds } from '../model/event';
+import type Joi from 'joi';
+import { changeEventSchema, eventKinds } from '../model/event';
+import { refSchema, storedRecordSchema } from '../model/record';
+import { newSampleSchema } from '../model/sample';
 import { leafFields, type Field, type RecordType, type System } from '../model/system';
+import { expectedSchema } from './expectation';
 
 /** What can stand at the cursor in a sample that is written as JSON. */
 export interface SampleCompletion {
@@ -10,29 +14,49 @@ export interface SampleCompletion {
   readonly options: readonly { readonly text: string; readonly detail: string; readonly isKey: boolean }[];
 }
 
-/** Keys of the documents that are written by hand, with what each is for. */
-const keysOf: Readonly<Record<string, Readonly<Record<string, string>>>> = {
-  event: {
-    id: 'makes it unique',
-    source: 'where it comes from, such as /customer-book',
-    kind: 'what happened',
-    ref: 'which record',
-    time: 'when, with its zone',
-    record: 'as it is now',
-    before: 'as it was',
-    changed: 'fields that differ',
-  },
-  sample: {
-    name: 'how the bench calls it',
-    note: 'what it is for',
-    tags: 'words to find it by',
-    event: 'what comes in',
-    records: 'what it meets',
-    expected: 'what must come of it',
-  },
-  ref: { system: 'key of the system', recordType: 'API name of the type', id: 'as the system has it' },
-  stored: { ref: 'which record', record: 'what it holds' },
+/** What the keys are for; the keys themselves are those of the schemas. */
+const meanings: Readonly<Record<string, string>> = {
+  id: 'makes it unique',
+  source: 'where it comes from, such as /customer-book',
+  kind: 'what happened',
+  ref: 'which record',
+  time: 'when, with its zone',
+  record: 'as it is now',
+  before: 'as it was',
+  changed: 'fields that differ',
+  input: 'what the person was asked',
+  rule: 'the one rule that it is for',
+  reviewed: 'forms that a person filled in',
+  folded: 'changes that were folded into it',
+  name: 'how the bench calls it',
+  note: 'what it is for',
+  tags: 'words to find it by',
+  event: 'what comes in',
+  records: 'what it meets',
+  masked: 'fields whose values are masked',
+  expected: 'what must come of it',
+  messages: 'what must be sent',
+  problems: 'what must go wrong',
+  system: 'key of the system',
+  recordType: 'API name of the type',
+  version: 'of the record, as its system counts',
 };
+
+/** The documents that samples are made of, with their schemas. */
+const shapes: Readonly<Record<string, readonly Joi.Schema[]>> = {
+  top: [changeEventSchema, newSampleSchema],
+  event: [changeEventSchema],
+  sample: [newSampleSchema],
+  ref: [refSchema],
+  stored: [storedRecordSchema],
+  expected: [expectedSchema],
+};
+
+function keysOf(shape: string): readonly string[] {
+  return (shapes[shape] ?? []).flatMap((schema) =>
+    Object.keys((schema.describe() as { keys?: object }).keys ?? {}),
+  );
+}
 
 /** Where a cursor stands in a JSON text that need not be whole. */
 interface Place {
@@ -69,9 +93,7 @@ function keyOptions({ path }: Place, text: string, at: number, systems: readonly
       isKey: true,
     }));
   }
-  const shape = shapeAt(path);
-  const kinds = shape === 'top' ? { ...keysOf['event'], ...keysOf['sample'] } : (keysOf[shape] ?? {});
-  return Object.entries(kinds).map(([key, detail]) => ({ text: key, detail, isKey: true }));
+  return keysOf(shapeAt(path)).map((key) => ({ text: key, detail: meanings[key] ?? '', isKey: true }));
 }
 
 function valueOptions(
@@ -116,7 +138,7 @@ function fieldsUnder(type: RecordType | undefined, path: readonly string[]): rea
 
 function shapeAt(path: readonly string[]): string {
   const last = path.at(-1);
-  if (last === 'ref' || last === 'event') return last;
+  if (last === 'ref' || last === 'event' || last === 'expected') return last;
   if (last === '[]') {
     const list = path.at(-2);
     return list === 'records' ? 'stored' : list === 'samples' ? 'sample' : list === undefined ? 'top' : '';

@@ -1,5 +1,5 @@
 import { isJsonObject, readPath, writePath, type Json, type JsonObject } from '../model/json';
-import type { RecordRef, StoredRecord } from '../model/record';
+import { refOf, type RecordRef, type StoredRecord } from '../model/record';
 import type { Sample } from '../model/sample';
 import { Catalog, leafFields, type System } from '../model/system';
 import type { Expectation } from './expectation';
@@ -48,12 +48,6 @@ export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: rea
       },
     }),
   };
-}
-
-/** The type of a record that is expected; one that is to be created has no id yet. */
-function refOf(key: string): RecordRef {
-  const [system = '', recordType = '', ...id] = key.split('/');
-  return { system, recordType, id: id.join('/') };
 }
 
 function writtenWith(fields: Readonly<Record<string, Expectation>>): JsonObject {

@@ -79,12 +79,16 @@ function draftOf(json: unknown): { readonly draft: SampleDraft } | { readonly pr
     };
   if (!isSample) {
     const event = json as ChangeEvent;
-    return { draft: { ...named(event), event } };
+    return { draft: { ...namedAfter(event), event } };
   }
   const { id: _id, ...sample } = json as SampleDraft & { readonly id?: unknown };
-  return { draft: { ...named(sample.event), ...sample } };
+  return { draft: { ...namedAfter(sample.event), ...sample } };
 }
 
-function named({ ref, kind }: ChangeEvent): { readonly name: string; readonly note: string } {
-  return { name: `${ref.recordType} ${ref.id} ${kind}`.slice(0, 120), note: '' };
+/** How a sample is called until somebody names it. */
+export function namedAfter(
+  { ref, kind }: ChangeEvent,
+  called: string = ref.recordType,
+): { readonly name: string; readonly note: string } {
+  return { name: `${called} ${ref.id} ${kind}`.slice(0, 120), note: '' };
 }

@@ -1,8 +1,7 @@
 import { nearestName } from '../formula/nearest';
-import type { JsonObject } from '../model/json';
 import { refKey, type RecordRef } from '../model/record';
 import { leafFields, type Field, type System } from '../model/system';
-import { isJsonObject } from '../model/json';
+import { isJsonObject, type JsonObject } from '../model/json';
 import type { SampleDraft } from './readSamples';
 
 /**

@@ -1,10 +1,8 @@
 import { readCsv } from '../formats/csv';
-import { changedPaths } from '../model/equal';
-import type { ChangeEvent } from '../model/event';
-import { readPath, writePath, type Json, type JsonObject } from '../model/json';
-import type { RecordRef } from '../model/record';
+import { writePath, type Json, type JsonObject } from '../model/json';
 import { leafFields, type Field, type RecordType } from '../model/system';
-import type { ReadSamples, SampleDraft } from './readSamples';
+import { eventAsIf } from './asIf';
+import { namedAfter, type ReadSamples, type SampleDraft } from './readSamples';
 
 /** What stands before the name of a field in the head of a column that tells what the field held before. */
 const beforeMark = 'before.';
@@ -40,6 +38,7 @@ export function samplesFromCsv(text: string, rows: CsvRows): ReadSamples {
   });
   if (!columns.some((column) => column && !column.before && column.path === rows.type.idField))
     problems.push(`No column is headed “${rows.type.idField}”, so the records have no id.`);
+  const updates = columns.some((column) => column?.before);
   const drafts = lines.flatMap((cells, at): SampleDraft[] => {
     const line = `Line ${at + 2}`;
     if (cells.length > head.length)
@@ -58,8 +57,13 @@ export function samplesFromCsv(text: string, rows: CsvRows): ReadSamples {
       return [];
     }
     const ref = { system: rows.system, recordType: rows.type.name, id: String(id) };
-    const event = eventOf(ref, record, columns.some((column) => column?.before) ? earlier : undefined, rows);
-    return [{ name: `${rows.type.label} ${ref.id} ${event.kind}`.slice(0, 120), note: '', event }];
+    const event = eventAsIf(
+      ref,
+      rows.type,
+      updates ? { kind: 'updated', record, before: merged(record, earlier) } : { kind: 'created', record },
+      { id: rows.newId(), time: rows.time },
+    );
+    return [{ ...namedAfter(event, rows.type.label), event }];
   });
   if (problems.length === 0 && drafts.length === 0) problems.push('There is no line under the heads.');
   return problems.length > 0 ? { ok: false, problems } : { ok: true, drafts };
@@ -73,23 +77,6 @@ function columnNamed(head: string, type: RecordType): Column | undefined {
     leaves.find(({ path }) => path === name) ??
     leaves.find(({ label }) => label.toLowerCase() === name.toLowerCase());
   return leaf && { path: leaf.path, field: leaf.field, before };
-}
-
-function eventOf(
-  ref: RecordRef,
-  record: JsonObject,
-  earlier: JsonObject | undefined,
-  { system, type, time, newId }: CsvRows,
-): ChangeEvent {
-  const base = { id: newId(), source: `/${system}`, ref, time, record };
-  if (!earlier) {
-    const changed = leafFields(type.fields).flatMap(({ path }) =>
-      readPath(record, path) === undefined ? [] : [path],
-    );
-    return { ...base, kind: 'created', changed };
-  }
-  const before = merged(record, earlier);
-  return { ...base, kind: 'updated', before, changed: changedPaths(type.fields, before, record) };
 }
 
 /** The record with the values of before in the place of its own. */

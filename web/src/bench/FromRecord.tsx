@@ -2,7 +2,7 @@ import { Button, Select, TextInput } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import {
-  changedPaths,
+  eventAsIf,
   leafFields,
   readPath,
   writePath,
@@ -11,6 +11,7 @@ import {
   type RecordType,
   type RecordView,
   type SampleDraft,
+  type Supposed,
 } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { recordPath, useSystems } from '../api/queries';
@@ -128,27 +129,18 @@ function draftOf(
     (made, [path, json]) => writePath(made, path, json),
     record,
   );
-  const changed =
+  const supposed: Supposed =
     kind === 'updated'
-      ? changedPaths(type.fields, record, after)
-      : leafFields(type.fields)
-          .filter(({ path }) => readPath(after, path) !== undefined)
-          .map(({ path }) => path);
-  const base = {
+      ? { kind, record: after, before: record }
+      : { kind: kind === 'deleted' ? kind : 'created', record: after };
+  const event = eventAsIf(ref, type, supposed, {
     id: crypto.randomUUID(),
-    source: `/${ref.system}`,
-    ref,
     time: new Date().toISOString(),
-    record: after,
+  });
+  const what = kind === 'updated' ? `: ${event.changed.join(', ')}` : '';
+  return {
+    name: `${type.label} ${ref.id} ${kind}${what}`.slice(0, 120),
+    note: `Made from ${type.label.toLowerCase()} ${ref.id} as it was.`,
+    event,
   };
-  const name = `${type.label} ${ref.id} ${kind}${kind === 'updated' ? `: ${changed.join(', ')}` : ''}`;
-  const note = `Made from ${type.label.toLowerCase()} ${ref.id} as it was.`;
-  switch (kind) {
-    case 'created':
-      return { name, note, event: { ...base, kind: 'created', changed } };
-    case 'deleted':
-      return { name, note, event: { ...base, kind: 'deleted', before: after, changed: [] } };
-    default:
-      return { name: name.slice(0, 120), note, event: { ...base, kind: 'updated', before: record, changed } };
-  }
 }

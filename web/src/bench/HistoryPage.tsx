@@ -2,6 +2,7 @@ import { Button, Progress, Select } from '@mantine/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import {
+  refOf,
   fieldAt,
   type DifferenceGroup,
   type DifferenceKind,
@@ -139,7 +140,7 @@ function Compared({ view }: { readonly view: HistoryView }) {
 function Group({ group }: { readonly group: DifferenceGroup }) {
   const systems = useSystems().data ?? [];
   const [tone, word] = kinds[group.kind];
-  const [system = '', recordType = ''] = group.about.split('/');
+  const { system, recordType } = refOf(group.about);
   return (
     <tr>
       <td>
@@ -153,7 +154,7 @@ function Group({ group }: { readonly group: DifferenceGroup }) {
         {group.examples.slice(0, 3).map((example, at) => (
           <div key={at}>
             <Link to={`/runs/${example.run}`} className="mono small">
-              {example.key.split('/').at(-1)}
+              {refOf(example.key).id}
             </Link>{' '}
             {'now' in example ? <Value json={example.now} /> : <span className="dim small">no change</span>}
             <span className="arrow"> → </span>

@@ -1,4 +1,10 @@
-import type { OutcomeComparison, OutcomeOf, RecordOutcome, ThingComparison } from '@vast-knot/core';
+import {
+  refOf,
+  type OutcomeComparison,
+  type OutcomeOf,
+  type RecordOutcome,
+  type ThingComparison,
+} from '@vast-knot/core';
 import { Verdict } from '../parts/Verdict';
 import { JudgedRows } from './JudgedRows';
 import { Outcome } from './Outcome';
@@ -74,10 +80,9 @@ function shown(record: RecordOutcome, judged: ThingComparison | undefined): Outc
 
 /** A record that should have been written and was not. */
 function missing(judged: ThingComparison): OutcomeRecord {
-  const [system = '', recordType = '', ...id] = judged.key.split('/');
   const made = judged.expectedDeed === 'create';
   return {
-    ref: { system, recordType, id: id.join('/') },
+    ref: refOf(judged.key),
     ...(made && { creates: true }),
     before: {},
     edits: [],

@@ -1,4 +1,4 @@
-import { fieldAt, type OutcomeDifference, type Sample } from '@vast-knot/core';
+import { fieldAt, refOf, type OutcomeDifference, type Sample } from '@vast-knot/core';
 import { useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { Loading } from '../parts/states';
@@ -60,7 +60,7 @@ function Differences({ differences }: { readonly differences: readonly OutcomeDi
 
 function Row({ difference }: { readonly difference: OutcomeDifference }) {
   const { key, path } = difference;
-  const [system = '', recordType = '', ...id] = key.split('/');
+  const { system, recordType, id } = refOf(key);
   const type = (useSystems().data ?? [])
     .find((each) => each.key === system)
     ?.recordTypes.find(({ name }) => name === recordType);
@@ -69,7 +69,7 @@ function Row({ difference }: { readonly difference: OutcomeDifference }) {
       <td>
         {type ? (
           <>
-            <SystemTag system={system} /> {type.label} <span className="mono">{id.join('/')}</span>
+            <SystemTag system={system} /> {type.label} <span className="mono">{id}</span>
           </>
         ) : (
           key
