@@ -32,7 +32,7 @@ await run(async () => {
   mkdirSync(results, { recursive: true });
   const tally = { passed: 0, failed: 0 };
   await inLanes(checks, async ({ name, command, args }) => {
-    const { code, output } = await heard(command, args);
+    const { code, output } = await ran(command, args, { kept: true });
     say(`\n— ${name}${code === 0 ? '' : `\n${output}`}`);
     tally[code === 0 ? 'passed' : 'failed']++;
   });
@@ -42,7 +42,7 @@ await run(async () => {
   try {
     const file = join(results, 'jest.json');
     const args = ['--no-install', 'jest', '--json', `--outputFile=${file}`, '--silent', '--forceExit'];
-    const code = await shown('npx', args, { TEST_POSTGRES: postgres.url('') });
+    const { code } = await ran('npx', args, { env: { TEST_POSTGRES: postgres.url('') } });
     addJest(tally, file, code);
   } finally {
     await postgres.stop();
@@ -51,14 +51,10 @@ await run(async () => {
   say('\n— The real interface, in Chromium');
   await build();
   const file = join(results, 'playwright.json');
-  const code = await shown(
-    'npx',
-    ['--no-install', 'playwright', 'test', '--config', 'e2e/playwright.config.ts'],
-    {
-      CHROMIUM: browser,
-      PLAYWRIGHT_JSON_OUTPUT_NAME: file,
-    },
-  );
+  const stories = ['--no-install', 'playwright', 'test', '--config', 'e2e/playwright.config.ts'];
+  const { code } = await ran('npx', stories, {
+    env: { CHROMIUM: browser, PLAYWRIGHT_JSON_OUTPUT_NAME: file },
+  });
   addPlaywright(tally, file, code);
 
   say(`\n${tally.passed} passed, ${tally.failed} failed`);
@@ -74,30 +70,18 @@ async function inLanes(list, work) {
   await Promise.all([lane(), lane()]);
 }
 
-/** Runs a command and keeps what it says. */
-function heard(command, args) {
+/** Runs a command, shown as it goes; `kept`, what it says comes with its code. */
+function ran(command, args, { env = {}, kept = false } = {}) {
   return new Promise((done) => {
     const child = spawn(command, args, {
       cwd: root,
-      stdio: ['ignore', 'pipe', 'pipe'],
-      env: { ...process.env, npm_config_loglevel: 'error' },
-    });
-    let output = '';
-    for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk) => (output += chunk));
-    child.once('error', ({ message }) => done({ code: 1, output: message }));
-    child.once('close', (code) => done({ code: code ?? 1, output }));
-  });
-}
-
-function shown(command, args, env = {}) {
-  return new Promise((done) => {
-    const child = spawn(command, args, {
-      cwd: root,
-      stdio: ['ignore', 'inherit', 'inherit'],
+      stdio: ['ignore', ...(kept ? ['pipe', 'pipe'] : ['inherit', 'inherit'])],
       env: { ...process.env, npm_config_loglevel: 'error', ...env },
     });
-    child.once('error', () => done(1));
-    child.once('exit', (code) => done(code ?? 1));
+    let output = '';
+    for (const stream of [child.stdout, child.stderr]) stream?.on('data', (chunk) => (output += chunk));
+    child.once('error', ({ message }) => done({ code: 1, output: message }));
+    child.once('close', (code) => done({ code: code ?? 1, output }));
   });
 }
 

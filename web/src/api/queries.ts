@@ -50,6 +50,8 @@ export const keys = {
   sample: (id: string) => ['samples', id] as const,
   history: (id: string) => ['history', id] as const,
   wholeSamples: ['samples', 'whole'] as const,
+  /** The sample that was removed last, to be put back. */
+  removedSample: ['removed sample'] as const,
   runs: ['runs'] as const,
   runList: (filter: string) => ['runs', 'list', filter] as const,
   run: (id: string) => ['runs', 'one', id] as const,

@@ -11,7 +11,7 @@ import {
 import { useSystems } from '../api/queries';
 import { count } from '../parts/time';
 import { JsonEditor } from './JsonEditor';
-import { RecordTypeSelect } from './RecordTypeSelect';
+import { RecordTypeSelect, type TypePlace } from '../parts/RecordTypeSelect';
 
 const noSystems: readonly System[] = [];
 
@@ -19,9 +19,9 @@ const noSystems: readonly System[] = [];
 export function AsJson({ onDrafts }: { readonly onDrafts: (drafts: readonly SampleDraft[]) => void }) {
   const systems = useSystems().data ?? noSystems;
   const [text, setText] = useState('');
-  const [place, setPlace] = useState('');
+  const [place, setPlace] = useState<TypePlace>();
   const [read, setRead] = useState<ReadSamples>();
-  const take = (next: string, rowsOf: string) => {
+  const take = (next: string, rowsOf: TypePlace | undefined) => {
     setText(next);
     setPlace(rowsOf);
     const made = readText(next, rowsOf, systems);
@@ -52,6 +52,7 @@ export function AsJson({ onDrafts }: { readonly onDrafts: (drafts: readonly Samp
             systems={systems}
             value={place}
             onChange={(chosen) => take(text, chosen)}
+            named
           />
         </div>
       )}
@@ -104,14 +105,20 @@ function isCsv(text: string): boolean {
   return text.trim() !== '' && !/^\s*[[{]/.test(text);
 }
 
-function readText(text: string, rowsOf: string, systems: readonly System[]): ReadSamples | undefined {
+function readText(
+  text: string,
+  rowsOf: TypePlace | undefined,
+  systems: readonly System[],
+): ReadSamples | undefined {
   if (text.trim() === '') return undefined;
   if (!isCsv(text)) return readSamples(text);
-  const [key = '', name = ''] = rowsOf.split('/');
-  const type = systems.find((system) => system.key === key)?.recordTypes.find((each) => each.name === name);
-  if (!type) return { ok: false, problems: ['This looks like CSV: say what each line is one of.'] };
+  const type = systems
+    .find(({ key }) => key === rowsOf?.system)
+    ?.recordTypes.find(({ name }) => name === rowsOf?.recordType);
+  if (!rowsOf || !type)
+    return { ok: false, problems: ['This looks like CSV: say what each line is one of.'] };
   return samplesFromCsv(text, {
-    system: key,
+    system: rowsOf.system,
     type,
     time: new Date().toISOString(),
     newId: () => crypto.randomUUID(),

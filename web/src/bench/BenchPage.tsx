@@ -4,6 +4,7 @@ import { useKnown, useRules, useVersions, useWholeSamples } from '../api/queries
 import { Empty, Failure, Loading } from '../parts/states';
 import { useWork } from '../work/useWork';
 import type { SampleDifferences, SampleResult } from './replay';
+import { Removed } from './Removed';
 import { ReplayView } from './ReplayView';
 import { againstIn, draftsOf, publishedOf, versionKey } from './rulesAgainst';
 import { SampleList } from './SampleList';
@@ -17,16 +18,18 @@ export function BenchPage() {
   const rules = useRules();
   const { known, error } = useKnown();
   const [params] = useSearchParams();
-  const against = againstIn(params);
   const versions = useVersions();
   const earlier = versions.data?.find((each) => versionKey(each) === params.get('against'));
+  const against = againstIn(params, earlier);
   const drafts = useMemo(() => rules.data && draftsOf(rules.data), [rules.data]);
   const published = useMemo(() => rules.data && publishedOf(rules.data, earlier), [rules.data, earlier]);
   const taking = against === 'drafts' ? drafts : published;
   const all = useMemo(
     () =>
-      against !== 'both' && taking && samples.data ? { rules: taking, samples: samples.data } : undefined,
-    [against, taking, samples.data],
+      against !== 'both' && taking && versions.data && samples.data
+        ? { rules: taking, samples: samples.data }
+        : undefined,
+    [against, taking, versions.data, samples.data],
   );
   const both = useMemo(
     () =>
@@ -45,11 +48,12 @@ export function BenchPage() {
   const failed = [samples, rules, versions].find(({ isError }) => isError);
   if (failed) return <Failure error={failed.error} again={() => void failed.refetch()} />;
   if (error !== undefined) return <Failure error={error} />;
-  if (!samples.data || !taking || !known) return <Loading />;
+  if (!samples.data || !taking || !versions.data || !known) return <Loading />;
   const chosen = samples.data.find((sample) => sample.id === id) ?? samples.data[0];
   if (!chosen) {
     return (
       <Empty title="There is no sample yet">
+        <Removed />
         Open a run and press <strong>Replay on the bench</strong>: its event and the records it met are kept
         as a sample, which can be replayed against your draft as often as you like. Or{' '}
         <Link to="/bench/new">make one of a record</Link> that is there.

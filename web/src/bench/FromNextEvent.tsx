@@ -1,11 +1,12 @@
 import { Button, Select } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+import { useEffect } from 'react';
 import { useNavigate } from 'react-router';
 import { changeKinds, type HeardEvent } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useHeard, useSystems } from '../api/queries';
-import { RecordTypeSelect } from './RecordTypeSelect';
+import { RecordTypeSelect } from '../parts/RecordTypeSelect';
+import { useAddress } from '../parts/useAddress';
 
 const anyKind = 'changed in any way';
 
@@ -14,27 +15,26 @@ interface FromNextEventProps {
   readonly masks: boolean;
 }
 
-/** Listens for the next event of a kind and takes it as a sample, with the records it met. */
+/**
+ * Listens for the next event of a kind and takes it as a sample, with the records it met. What is listened for stands in the
+ * address, with the place in the inbox from which on: it survives a reload, and nothing that came meanwhile is missed.
+ */
 export function FromNextEvent({ name, masks }: FromNextEventProps) {
   const navigate = useNavigate();
+  const [params, put] = useAddress();
   const systems = (useSystems().data ?? []).filter(({ reached }) => reached !== 'own');
-  const [place, setPlace] = useState('');
-  const [kind, setKind] = useState('updated');
-  const [wanted, setWanted] = useState<URLSearchParams>();
-  const [system = '', recordType = ''] = place.split('/');
+  const [system, recordType] = [params.get('system') ?? '', params.get('type') ?? ''];
+  const [kind, after] = [params.get('kind') ?? 'updated', params.get('after') ?? ''];
+  const listens = after !== '';
   const type = systems
     .find(({ key }) => key === system)
     ?.recordTypes.find((each) => each.name === recordType);
+  const wanted = new URLSearchParams({ system, recordType, ...(kind !== anyKind && { kind }) });
   const listen = useMutation({
-    mutationFn: async () => {
-      const query = new URLSearchParams({ system, recordType, ...(kind !== anyKind && { kind }) });
-      const { after } = await ask<HeardEvent>(`/samples/heard?${query.toString()}`);
-      query.set('after', after);
-      return query;
-    },
-    onSuccess: setWanted,
+    mutationFn: () => ask<HeardEvent>(`/samples/heard?${wanted.toString()}`),
+    onSuccess: ({ after: from }) => put({ after: from }),
   });
-  const heard = useHeard(wanted);
+  const heard = useHeard(listens ? new URLSearchParams([...wanted, ['after', after]]) : undefined);
   const { mutate, ...take } = useMutation({
     mutationFn: (run: string) =>
       ask<{ id: string }>('/samples', {
@@ -46,7 +46,6 @@ export function FromNextEvent({ name, masks }: FromNextEventProps) {
         },
       }),
     onSuccess: ({ id }) => void navigate(`/bench/${id}`),
-    onError: () => setWanted(undefined),
   });
   const run = heard.data?.run ?? null;
   useEffect(() => {
@@ -64,29 +63,30 @@ export function FromNextEvent({ name, masks }: FromNextEventProps) {
       >
         <RecordTypeSelect
           systems={systems}
-          value={place}
-          onChange={setPlace}
-          disabled={wanted !== undefined}
+          value={type && { system, recordType }}
+          onChange={(place) => put({ system: place.system, type: place.recordType })}
+          disabled={listens}
+          named
         />
         <Select
           label="What happens to it"
           data={[...changeKinds, anyKind]}
           value={kind}
           allowDeselect={false}
-          disabled={wanted !== undefined}
-          onChange={(value) => setKind(value ?? 'updated')}
+          disabled={listens}
+          onChange={(value) => put({ kind: value ?? '' })}
         />
-        {wanted ? (
-          <Button variant="default" onClick={() => setWanted(undefined)}>
+        {listens ? (
+          <Button variant="default" onClick={() => put({ after: '' })}>
             Stop listening
           </Button>
         ) : (
-          <Button type="submit" disabled={place === ''} loading={listen.isPending || take.isPending}>
+          <Button type="submit" disabled={!type} loading={listen.isPending}>
             Listen
           </Button>
         )}
       </form>
-      {wanted && (
+      {listens && !failure && (
         <p className="note" role="status">
           Listening: the next {type?.label.toLowerCase()} that is {kind} becomes a sample, with the records
           that its run meets. Change one in its system now, or wait until somebody does.

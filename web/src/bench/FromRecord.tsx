@@ -17,7 +17,7 @@ import { ask, sentenceOf } from '../api/client';
 import { recordPath, useSystems } from '../api/queries';
 import { Value } from '../parts/Value';
 import { FieldInput } from '../systems/FieldInput';
-import { RecordTypeSelect } from './RecordTypeSelect';
+import { RecordTypeSelect, type TypePlace } from '../parts/RecordTypeSelect';
 
 const kinds = [
   { value: 'updated', label: 'As if it were updated: change these fields' },
@@ -28,11 +28,11 @@ const kinds = [
 /** A sample of a record that is there, as if something happened to it. */
 export function FromRecord({ onDraft }: { readonly onDraft: (draft: SampleDraft | undefined) => void }) {
   const systems = (useSystems().data ?? []).filter(({ reached }) => reached === 'connection');
-  const [place, setPlace] = useState('');
+  const [place, setPlace] = useState<TypePlace>();
   const [id, setId] = useState('');
   const [kind, setKind] = useState('updated');
   const [set, setSet] = useState<Readonly<Record<string, Json>>>({});
-  const [system = '', recordType = ''] = place.split('/');
+  const { system = '', recordType = '' } = place ?? {};
   const type = systems.find(({ key }) => key === system)?.recordTypes.find(({ name }) => name === recordType);
   const tell = (view: RecordView, how: string, values: Readonly<Record<string, Json>>) =>
     onDraft(type && draftOf(view, type, how, values));
@@ -52,7 +52,7 @@ export function FromRecord({ onDraft }: { readonly onDraft: (draft: SampleDraft 
           read.mutate();
         }}
       >
-        <RecordTypeSelect systems={systems} value={place} onChange={setPlace} />
+        <RecordTypeSelect systems={systems} value={place} onChange={setPlace} named />
         <TextInput label="Id" value={id} onChange={({ currentTarget: { value } }) => setId(value)} />
         <Select
           label="What happened to it"
@@ -67,7 +67,7 @@ export function FromRecord({ onDraft }: { readonly onDraft: (draft: SampleDraft 
         <Button
           type="submit"
           variant="default"
-          disabled={place === '' || id.trim() === ''}
+          disabled={place === undefined || id.trim() === ''}
           loading={read.isPending}
         >
           Read it

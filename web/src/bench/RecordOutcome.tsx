@@ -81,7 +81,7 @@ export function RecordOutcome({
           </tbody>
         </table>
       )}
-      {type && !raw && (
+      {type && !raw && !record.removes && (
         <UnchangedFields
           type={type}
           record={before}

@@ -1,26 +1,28 @@
 import { Button, TagsInput, Textarea, TextInput } from '@mantine/core';
-import { useMutation } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import type { Sample, SampleChange } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
+import { keys } from '../api/queries';
 import { useMayChange } from '../frame/useRole';
 import { Freshen } from './Freshen';
+import { MaskSample } from './MaskSample';
 
 /** The name, note and tags of a sample, edited where they stand, and removing it. */
 export function SampleHead({ sample, children }: { readonly sample: Sample; readonly children: ReactNode }) {
   const navigate = useNavigate();
+  const client = useQueryClient();
   const mayChange = useMayChange();
   const [edits, setEdits] = useState(false);
   const [freshens, setFreshens] = useState(false);
-  const mask = useMutation({
-    mutationFn: () =>
-      ask(`/samples/${sample.id}`, { method: 'PATCH', body: { masked: true } satisfies SampleChange }),
-  });
+  const [masks, setMasks] = useState(false);
   const forget = useMutation({
     mutationFn: () => ask(`/samples/${sample.id}`, { method: 'DELETE' }),
-    // What was removed goes along, to be put back.
-    onSuccess: () => void navigate('/bench', { state: { removed: sample } }),
+    onSuccess: () => {
+      client.setQueryData(keys.removedSample, sample);
+      void navigate('/bench');
+    },
   });
   return (
     <>
@@ -47,7 +49,7 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
                 Freshen
               </Button>
               {!sample.masked && (
-                <Button variant="subtle" loading={mask.isPending} onClick={() => mask.mutate()}>
+                <Button variant="subtle" aria-expanded={masks} onClick={() => setMasks(!masks)}>
                   Mask
                 </Button>
               )}
@@ -63,9 +65,8 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
           )}
         </span>
       </div>
-      {(forget.isError || mask.isError) && (
-        <div className="note wrong">{sentenceOf(forget.error ?? mask.error)}</div>
-      )}
+      {forget.isError && <div className="note wrong">{sentenceOf(forget.error)}</div>}
+      {masks && !sample.masked && <MaskSample id={sample.id} />}
       {freshens && <Freshen sample={sample} onDone={() => setFreshens(false)} />}
       {edits ? (
         <About sample={sample} onDone={() => setEdits(false)} />

@@ -25,7 +25,9 @@ export function UnchangedFields({ type, record, shown }: UnchangedFieldsProps) {
         aria-expanded={open}
         onClick={() => setOpen(!open)}
       >
-        {open ? 'Hide what stays as it is' : `${count(others.length, 'field')} stay as they are`}
+        {open
+          ? 'Hide what stays as it is'
+          : count(others.length, 'field stays as it is', 'fields stay as they are')}
       </button>
       {open && (
         <table className="grid" aria-label="Fields that stay as they are">

@@ -8,9 +8,10 @@ export function versionKey({ rule, version }: Pick<EarlierVersion, 'rule' | 'ver
   return `${rule}@${version}`;
 }
 
-export function againstIn(params: URLSearchParams): Against {
-  const named = params.get('against') ?? '';
-  if (named.includes('@')) return 'earlier';
+/** What the address says; a version that is not there any more stands for the one that runs. */
+export function againstIn(params: URLSearchParams, earlier: EarlierVersion | undefined): Against {
+  if (earlier) return 'earlier';
+  const named = params.get('against');
   return named === 'drafts' || named === 'both' ? named : 'published';
 }
 

@@ -23,7 +23,9 @@ export function rowsByRule(
   for (const sample of samples) {
     const starts = results.get(sample.id)?.starts ?? [];
     for (const rule of starts.length > 0 ? starts : [startsNone]) {
-      under.set(rule, [...(under.get(rule) ?? []), sample]);
+      const own = under.get(rule);
+      if (own) own.push(sample);
+      else under.set(rule, [sample]);
     }
   }
   return [...rules, { id: startsNone, name: 'No rule is started' }].flatMap(({ id, name }) => {

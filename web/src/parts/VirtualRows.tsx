@@ -31,8 +31,9 @@ export function VirtualRows<T>({
     count: items.length,
     getScrollElement: () => scroller.current,
     estimateSize: (index) => {
+      if (typeof rowHeight === 'number') return rowHeight;
       const item = items[index];
-      return typeof rowHeight === 'number' || item === undefined ? Number(rowHeight) || 0 : rowHeight(item);
+      return item === undefined ? 0 : rowHeight(item);
     },
     overscan: 12,
   });

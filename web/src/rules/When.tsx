@@ -1,5 +1,5 @@
 import { memo } from 'react';
-import { Checkbox, MultiSelect, Select } from '@mantine/core';
+import { Checkbox, MultiSelect } from '@mantine/core';
 import {
   eventKinds,
   fieldAt,
@@ -10,6 +10,7 @@ import {
   type SystemView,
   type Trigger,
 } from '@vast-knot/core';
+import { RecordTypeSelect } from '../parts/RecordTypeSelect';
 import { SystemTag } from '../parts/SystemTag';
 import { FindingNotes } from './findings/FindingNote';
 import { Phrase } from './Phrase';
@@ -38,10 +39,6 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
     edit((body) => ({ ...body, trigger: { ...body.trigger, ...change } }));
   const drop = (member: Narrowing) => edit((body) => ({ ...body, trigger: without(body.trigger, member) }));
   const labels = trigger.watched.map((path) => fieldAt(type?.fields ?? [], path)?.label ?? path);
-  const choose = (value: string | null) => {
-    const [key = '', recordType = ''] = (value ?? '').split('/');
-    set({ system: key, recordType, watched: [] });
-  };
   const objects = (type?.fields ?? []).filter((field) => field.type === 'object');
   const watchable = [
     ...objects.map(({ name, label }) => ({ value: name, label: `${label} (any part)` })),
@@ -58,14 +55,10 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
           says={type?.label.toLowerCase() ?? trigger.recordType}
           label="Record type that starts the rule"
         >
-          <Select
-            label="Record type"
-            data={systems.map(({ key, name, recordTypes }) => ({
-              group: name,
-              items: recordTypes.map((each) => ({ value: `${key}/${each.name}`, label: each.label })),
-            }))}
-            value={`${trigger.system}/${trigger.recordType}`}
-            onChange={choose}
+          <RecordTypeSelect
+            systems={systems}
+            value={trigger}
+            onChange={(place) => set({ ...place, watched: [] })}
           />
         </Phrase>{' '}
         in <SystemTag system={trigger.system} named />{' '}

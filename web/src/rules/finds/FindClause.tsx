@@ -1,4 +1,4 @@
-import { Button, Select, TextInput } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import {
   leafFields,
   relationIn,
@@ -9,6 +9,7 @@ import {
   type Trigger,
 } from '@vast-knot/core';
 import { useMayChange } from '../../frame/useRole';
+import { RecordTypeSelect, type TypePlace } from '../../parts/RecordTypeSelect';
 import { SystemTag } from '../../parts/SystemTag';
 import { FindingNotes } from '../findings/FindingNote';
 import { ClauseFormula } from '../formula/ClauseFormula';
@@ -53,10 +54,9 @@ export function FindClause({
     value: path,
     label: `${label} (${path})`,
   }));
-  const choose = (value: string | null) => {
-    const [system = '', recordType = ''] = (value ?? '').split('/');
-    const chosen = catalog.recordType(system, recordType);
-    if (chosen) set({ system, recordType, match: [{ field: chosen.idField, is: 'equal', formula: '' }] });
+  const choose = (place: TypePlace) => {
+    const chosen = catalog.recordType(place.system, place.recordType);
+    if (chosen) set({ ...place, match: [{ field: chosen.idField, is: 'equal', formula: '' }] });
   };
   return (
     <div className="clause" data-find={find.alias}>
@@ -64,15 +64,7 @@ export function FindClause({
       <span>
         {find.several === 'each' ? 'every ' : find.several === 'first' ? 'the first ' : 'the one '}
         <Phrase says={type?.label.toLowerCase() ?? find.recordType} label={`Record type of ${find.alias}`}>
-          <Select
-            label="Record type"
-            data={systems.map(({ key, name, recordTypes }) => ({
-              group: name,
-              items: recordTypes.map((each) => ({ value: `${key}/${each.name}`, label: each.label })),
-            }))}
-            value={`${find.system}/${find.recordType}`}
-            onChange={choose}
-          />
+          <RecordTypeSelect systems={systems} value={find} onChange={choose} />
           <TextInput
             label="Its name in formulas"
             mt={8}

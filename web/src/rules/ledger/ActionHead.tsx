@@ -1,4 +1,4 @@
-import { Checkbox, Select, TextInput } from '@mantine/core';
+import { Checkbox, TextInput } from '@mantine/core';
 import { memo } from 'react';
 import {
   creates,
@@ -7,6 +7,7 @@ import {
   type LedgerAction,
   type RuleBody,
 } from '@vast-knot/core';
+import { RecordTypeSelect } from '../../parts/RecordTypeSelect';
 import { SystemTag } from '../../parts/SystemTag';
 import { ActionTitle } from '../actions/ActionTitle';
 import { OnlyWhen } from '../actions/OnlyWhen';
@@ -77,19 +78,12 @@ const Creates = memo(function Creates({ action, setAction }: CreatesProps<Create
     <span>
       create {action.each === undefined ? 'a' : 'several times a'}{' '}
       <Phrase says={type?.label.toLowerCase() ?? recordType} label={`Record type of ${alias}`}>
-        <Select
-          label="Record type"
-          data={systems.map(({ key, name, recordTypes }) => ({
-            group: name,
-            items: recordTypes.map((each) => ({ value: `${key}/${each.name}`, label: each.label })),
-          }))}
-          value={`${system}/${recordType}`}
-          onChange={(chosen) => {
-            const [key = '', name = ''] = (chosen ?? '').split('/');
-            setAction((known) =>
-              known.kind === 'create' ? { ...known, system: key, recordType: name, lines: [] } : known,
-            );
-          }}
+        <RecordTypeSelect
+          systems={systems}
+          value={action}
+          onChange={(place) =>
+            setAction((known) => (known.kind === 'create' ? { ...known, ...place, lines: [] } : known))
+          }
         />
       </Phrase>{' '}
       in <SystemTag system={system} named /> as <NewName action={action} setAction={setAction} />
