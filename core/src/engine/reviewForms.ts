@@ -1,4 +1,4 @@
-import type { ReviewForm } from '../contract/api';
+import type { ReviewForm } from '../contract/rules';
 import { creates } from '../model/action';
 import type { JsonObject } from '../model/json';
 import type { Rule } from '../model/rule';

@@ -1,0 +1,83 @@
+/** Between server and web: what came in and what it did. Types only. */
+import type { FieldEdit } from '../change/recordChange';
+import type { Report } from '../engine/report';
+import type { ChangeEvent } from '../model/event';
+import type { JsonObject } from '../model/json';
+import type { RecordRef } from '../model/record';
+import type { VerifiedField } from '../verify/verifyWrite';
+
+export type RunResult = 'wrote' | 'nothing' | 'own write' | 'partly failed' | 'failed';
+
+export type InboxState = 'waiting' | 'done' | 'failed' | 'malformed' | 'refused';
+
+export interface RunSummary {
+  readonly id: string;
+  readonly system: string;
+  readonly ref: RecordRef | null;
+  /** How a person knows the record. */
+  readonly recordName: string | null;
+  readonly kind: string | null;
+  readonly changed: readonly string[];
+  readonly state: InboxState;
+  readonly result: RunResult | null;
+  readonly because: string;
+  readonly writes: number;
+  readonly rules: readonly string[];
+  readonly receivedAt: string;
+  readonly finishedAt: string | null;
+  readonly attempts: number;
+  readonly nextAt: string | null;
+}
+
+export interface RunPage {
+  readonly runs: readonly RunSummary[];
+  readonly next: string | null;
+}
+
+export type WriteState = 'planned' | 'sending' | 'written' | 'failed' | 'conflict' | 'refused' | 'skipped';
+
+export interface WriteView {
+  readonly ref: RecordRef;
+  /** Whether the record was created. */
+  readonly creates?: true;
+  /** Whether it was removed. */
+  readonly removes?: true;
+  readonly edits: readonly FieldEdit[];
+  readonly before: JsonObject;
+  readonly rules: readonly string[];
+  readonly depth: number;
+  readonly plan: number;
+  readonly state: WriteState;
+  readonly problem: string | null;
+}
+
+export interface RunDetail extends RunSummary {
+  readonly eventId: string | null;
+  readonly source: string | null;
+  readonly event: ChangeEvent | null;
+  readonly report: Report | null;
+  readonly outcome: readonly WriteView[];
+  /** How far a run has come that is still writing. */
+  readonly progress: { readonly written: number; readonly planned: number } | null;
+  /** The message as it came, for what could not be read. */
+  readonly body: string | null;
+}
+
+/** What came of a file whose rows were taken. */
+export interface RowsTaken {
+  readonly taken: number;
+  /** Rows that were there already. */
+  readonly before: number;
+  readonly malformed: readonly { readonly row: number; readonly because: string }[];
+}
+
+/** A record that a run wrote, read back from its system. */
+export interface VerifiedRecord {
+  readonly ref: RecordRef;
+  readonly fields: readonly (VerifiedField & {
+    /** Where it changed since: the later run of ours that wrote it, or the event that told of it. */
+    readonly by: { readonly run: string; readonly who: string; readonly at: string } | null;
+  })[];
+  /** Why the record could not be read. */
+  readonly problem: string | null;
+}

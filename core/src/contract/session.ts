@@ -1,0 +1,12 @@
+/** Between server and web: who is signed in, and what an answer says that went wrong. Types only. */
+export interface SignedIn {
+  readonly name: string;
+  readonly role: 'administrator' | 'reader';
+}
+
+export interface ProblemView {
+  readonly status: number;
+  readonly title: string;
+  readonly detail: string;
+  readonly errors?: readonly { readonly at: string; readonly message: string }[];
+}
