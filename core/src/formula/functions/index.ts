@@ -6,6 +6,7 @@ import { formatFunctions } from './formats';
 import { identifierFunctions } from './identifiers';
 import { listFunctions } from './lists';
 import { logicFunctions } from './logic';
+import { momentFunctions } from './moments';
 import { numberFunctions } from './number';
 import { recordFunctions } from './records';
 import { regexFunctions } from './regex';
@@ -13,6 +14,7 @@ import { roundingFunctions } from './rounding';
 import { tableFunctions } from './tables';
 import { textFunctions } from './text';
 import { textPartFunctions } from './textParts';
+import { workdayFunctions } from './workdays';
 
 /** Every function of the formula language, family by family. To add one, write its entry in its family's file. */
 export const formulaFunctions: readonly FormulaFunction[] = [
@@ -22,6 +24,8 @@ export const formulaFunctions: readonly FormulaFunction[] = [
   ...numberFunctions,
   ...roundingFunctions,
   ...dateTimeFunctions,
+  ...workdayFunctions,
+  ...momentFunctions,
   ...logicFunctions,
   ...conditionalFunctions,
   ...listFunctions,
