@@ -18,6 +18,20 @@ export default tseslint.config(
       eqeqeq: 'error',
     },
   },
+  {
+    // What needs the types of the program: a kind that is forgotten, a promise that nobody waits for.
+    files: ['**/*.{ts,tsx}'],
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    rules: {
+      '@typescript-eslint/switch-exhaustiveness-check': [
+        'error',
+        // A default that is written down is a decision; a switch without one names every kind.
+        { considerDefaultExhaustiveForUnions: true },
+      ],
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
+    },
+  },
   { files: ['web/**/*.{ts,tsx}'], ...hooks.configs.flat['recommended-latest'] },
   { files: ['scripts/**', 'bench/**', '*.cjs', '.*.cjs'], rules: { 'no-console': 'off' } },
   {

@@ -1,18 +1,5 @@
 import { linesOf, type Check, type Finding } from './finding';
-import type { Typed } from '../formula/typed';
-
-/** Whether a formula may give blank: a name whose field is not required, and what passes its blank on. */
-function mayBeBlank({ node, field, children }: Typed): boolean {
-  if (field) return !field.required && !field.readOnly;
-  if (node.kind === 'text') return node.value === '';
-  if (node.kind === 'binary' && node.operator === '&') return children.every(mayBeBlank);
-  if (node.kind === 'call' && (node.name === 'COALESCE' || node.name === 'TEXTJOIN')) {
-    return children.every(mayBeBlank);
-  }
-  if (node.kind === 'call' && node.name === 'IF')
-    return children.length < 3 || children.slice(1).some(mayBeBlank);
-  return children.some(mayBeBlank);
-}
+import { mayBeBlank } from '../formula/mayBeBlank';
 
 /** Required targets that a blank source would leave empty. */
 export const clearsRequired: Check = {

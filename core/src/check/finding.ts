@@ -1,7 +1,7 @@
 import type { CompiledAction, CompiledLine, CompiledRule } from '../engine/compiled';
 import type { RuleProblem } from '../engine/compiling';
 import type { Surroundings } from '../engine/surroundings';
-import { patchDocument, type Operation } from '../formats/jsonPatch';
+import { patchDocument, type Operation } from '../change/jsonPatch';
 import type { Json } from '../model/json';
 import type { Rule, RuleBody } from '../model/rule';
 

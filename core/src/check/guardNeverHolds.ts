@@ -1,3 +1,5 @@
+import { functionNamed } from '../formula/functions';
+import type { Saying } from '../formula/functions/traits';
 import { literalOf } from '../formula/compile';
 import type { Typed } from '../formula/typed';
 import { toText } from '../formula/value';
@@ -15,11 +17,14 @@ interface Demands {
   below?: number;
 }
 
+/** What a part says as a condition, where it is a function that says something of its parts. */
+function saying({ node }: Typed): Saying | undefined {
+  return node.kind === 'call' ? functionNamed(node.name)?.says : undefined;
+}
+
 /** The conditions that must all hold. */
 function conjuncts(typed: Typed): readonly Typed[] {
-  return typed.node.kind === 'call' && typed.node.name === 'AND'
-    ? typed.children.flatMap(conjuncts)
-    : [typed];
+  return saying(typed) === 'all hold' ? typed.children.flatMap(conjuncts) : [typed];
 }
 
 function textOf(typed: Typed | undefined): string | undefined {
@@ -30,7 +35,7 @@ function textOf(typed: Typed | undefined): string | undefined {
 /** Why a condition can never hold; undefined when it may. */
 function contradiction(typed: Typed, subject: Subject): string | undefined {
   if (typed.node.kind === 'boolean') return typed.node.value ? undefined : 'it says FALSE';
-  if (typed.node.kind === 'call' && typed.node.name === 'OR') {
+  if (saying(typed) === 'any holds') {
     const reasons = typed.children.map((part) => contradiction(part, subject));
     return reasons.includes(undefined) ? undefined : reasons[0];
   }
@@ -42,7 +47,7 @@ function contradiction(typed: Typed, subject: Subject): string | undefined {
     return known;
   };
   for (const part of conjuncts(typed)) {
-    if (part.node.kind === 'boolean' || (part.node.kind === 'call' && part.node.name === 'OR')) {
+    if (part.node.kind === 'boolean' || saying(part) === 'any holds') {
       const reason = contradiction(part, subject);
       if (reason) return reason;
     }
@@ -64,6 +69,7 @@ function contradiction(typed: Typed, subject: Subject): string | undefined {
 /** Notes what one condition asks of a name; a reason when that alone cannot be. */
 function demand(part: Typed, of: (name: Typed) => Demands): string | undefined {
   const { node, children } = part;
+  const says = saying(part);
   const [left, right] = children;
   if (node.kind === 'binary' && left?.node.kind === 'name') {
     const value = textOf(right);
@@ -78,20 +84,15 @@ function demand(part: Typed, of: (name: Typed) => Demands): string | undefined {
       if (node.operator.startsWith('<'))
         known.below = Math.min(known.below ?? Infinity, number + (node.operator === '<=' ? 1e-9 : 0));
     }
-  } else if (node.kind === 'call' && node.name === 'ONEOF' && left?.node.kind === 'name') {
+  } else if (says === 'is one of' && left?.node.kind === 'name') {
     const values = children
       .slice(1)
       .flatMap((child) => (child.node.kind === 'list' ? child.children : [child]))
       .map(textOf);
     if (!values.includes(undefined)) narrow(of(left), new Set(values.map(String)));
-  } else if (node.kind === 'call' && node.name === 'ISBLANK' && left?.node.kind === 'name') {
+  } else if (says === 'is blank' && left?.node.kind === 'name') {
     of(left).blank = true;
-  } else if (
-    node.kind === 'call' &&
-    node.name === 'NOT' &&
-    left?.node.kind === 'call' &&
-    left.node.name === 'ISBLANK'
-  ) {
+  } else if (says === 'does not hold' && left && saying(left) === 'is blank') {
     const [name] = left.children;
     if (name?.node.kind === 'name' && of(name).blank === true)
       return `“${print(name.node)}” cannot be blank and not blank`;
@@ -119,8 +120,9 @@ function unknownOption({ node, children }: Typed): string | undefined {
 }
 
 /** CHANGED of a field whose change does not start the rule. */
-function notChangeable({ node }: Typed, { rule, sound }: Subject): string | undefined {
-  if (node.kind !== 'call' || node.name !== 'CHANGED' || !sound) return undefined;
+function notChangeable(typed: Typed, { rule, sound }: Subject): string | undefined {
+  const { node } = typed;
+  if (node.kind !== 'call' || saying(typed) !== 'changed' || !sound) return undefined;
   const { kinds } = rule.trigger;
   if (kinds.length === 1 && kinds[0] === 'created') return undefined;
   const paths = node.args.flatMap((arg) => (arg.kind === 'name' ? [arg.path.join('.')] : []));

@@ -1,6 +1,7 @@
 import { formulasIn } from './formulasIn';
 import { listed, type Check, type Finding, type Subject } from './finding';
-import { possibleValues } from './possibleValues';
+import { possibleValues } from '../formula/possibleValues';
+import { functionNamed } from '../formula/functions';
 import type { Typed } from '../formula/typed';
 
 /** Look-ups whose key field has options without a row. */
@@ -14,7 +15,7 @@ export const optionWithoutRow: Check = {
 };
 
 function lookUps(typed: Typed): Typed[] {
-  const own = typed.node.kind === 'call' && typed.node.name === 'TABLE' ? [typed] : [];
+  const own = typed.node.kind === 'call' && functionNamed(typed.node.name)?.looksUp === 'cell' ? [typed] : [];
   return [...own, ...typed.children.flatMap(lookUps)];
 }
 
@@ -23,7 +24,7 @@ function missing(call: Typed, at: string, subject: Subject): Omit<Finding, 'kind
   const [key, ...others] = call.children;
   if (nameNode?.kind !== 'text' || !key || others.length > 0) return [];
   const index = subject.surroundings.tables.get(nameNode.value);
-  const values = possibleValues(key, subject.surroundings);
+  const values = possibleValues(key, subject.surroundings.tables);
   if (!index || !values || index.table.onMiss === 'keep' || index.table.onMiss === 'default') return [];
   const uncovered = [...values].filter((value) => index.find([value]) === undefined);
   if (uncovered.length === 0) return [];

@@ -1,5 +1,5 @@
 import { linesOf, replaceFormula, type Check, type Finding } from './finding';
-import { numberRange } from './numberRange';
+import { numberRange } from '../formula/numberRange';
 
 /** Numbers that may lie outside the limits of their field. */
 export const outOfRange: Check = {

@@ -1,6 +1,6 @@
 import { linesOf, listed, type Check, type Finding } from './finding';
 import { nearestName } from '../formula/nearest';
-import { possibleValues } from './possibleValues';
+import { possibleValues } from '../formula/possibleValues';
 import { replaceFormula } from './finding';
 
 /** Options that a formula can give and the target does not know. */
@@ -11,7 +11,7 @@ export const unknownChoice: Check = {
     linesOf(subject).flatMap(({ line, at }): Omit<Finding, 'kind'>[] => {
       const { options, label, type } = line.definition;
       if ((type !== 'choice' && type !== 'multichoice') || !options) return [];
-      const values = possibleValues(line.compiled.tree, subject.surroundings);
+      const values = possibleValues(line.compiled.tree, subject.surroundings.tables);
       const place = `${at}/formula`;
       if (!values) {
         if (line.compiled.type.kind !== 'text') return [];

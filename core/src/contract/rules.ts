@@ -1,6 +1,7 @@
 /** Between server and web: rules, running them, and what they wait for. Types only. */
 import type { Finding } from '../check/finding';
 import type { Report } from '../engine/report';
+import type { ReviewForm } from '../engine/reviewForms';
 import type { ChangeEvent } from '../model/event';
 import type { JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
@@ -57,14 +58,4 @@ export interface RuleRequest {
 export interface RequestPreview {
   readonly report: Report;
   readonly forms: readonly ReviewForm[];
-}
-
-/** A record that is to be created, as a filled form. */
-export interface ReviewForm {
-  readonly action: number;
-  readonly at: number;
-  readonly system: string;
-  readonly recordType: string;
-  /** What the rule fills in, by dotted path. */
-  readonly values: JsonObject;
 }

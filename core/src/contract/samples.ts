@@ -1,7 +1,7 @@
 /** Between server and web: samples, and events of the past replayed. Types only. */
 import type { ChangeEvent } from '../model/event';
 import type { RecordRef, StoredRecord } from '../model/record';
-import type { Expected } from '../replay/expectation';
+import type { Expected } from '../model/expected';
 import type { DifferenceGroup } from '../replay/history';
 
 export interface SampleSummary {

@@ -1,4 +1,5 @@
 import { FormulaError } from '../formula/error';
+import { functionNamed } from '../formula/functions';
 import { parse } from '../formula/parser';
 import { childrenOf, type Node } from '../formula/tree';
 import { creates, linesIn, type Action } from '../model/action';
@@ -59,14 +60,12 @@ export function tablesReadAt(rule: RuleBody, table: string): readonly string[] {
     .map(({ at }) => at);
 }
 
-const lookUps = new Set(['TABLE', 'TABLEKEY', 'INTABLE']);
-
 function tablesIn(formula: string): readonly string[] {
   const tree = parse(formula);
   if (tree instanceof FormulaError) return [];
   const names: string[] = [];
   const visit = (node: Node): void => {
-    const [first] = node.kind === 'call' && lookUps.has(node.name) ? node.args : [];
+    const [first] = node.kind === 'call' && functionNamed(node.name)?.looksUp ? node.args : [];
     if (first?.kind === 'text') names.push(first.value);
     childrenOf(node).forEach(visit);
   };

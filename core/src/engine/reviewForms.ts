@@ -1,8 +1,17 @@
-import type { ReviewForm } from '../contract/rules';
 import { creates } from '../model/action';
 import type { JsonObject } from '../model/json';
 import type { Rule } from '../model/rule';
 import type { Report } from './report';
+
+/** A record that is to be created, as a filled form. */
+export interface ReviewForm {
+  readonly action: number;
+  readonly at: number;
+  readonly system: string;
+  readonly recordType: string;
+  /** What the rule fills in, by dotted path. */
+  readonly values: JsonObject;
+}
 
 /** The forms that a person reviews before a requested rule creates its records: one for each that it would create. */
 export function reviewForms(rule: Rule, report: Report): readonly ReviewForm[] {

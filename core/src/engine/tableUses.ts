@@ -1,4 +1,5 @@
 import { FormulaError } from '../formula/error';
+import { functionNamed } from '../formula/functions';
 import type { Env } from '../formula/scope';
 import type { Typed } from '../formula/typed';
 import { isList, type Value } from '../formula/value';
@@ -7,7 +8,7 @@ import { compiledFormulas } from './compiledFormulas';
 import type { CompiledRule } from './compiled';
 import { formulaAtPlace } from './formulasOf';
 import { eventInstant } from '../formula/names';
-import { possibleValues } from '../check/possibleValues';
+import { possibleValues } from '../formula/possibleValues';
 import { toJson } from './reported';
 
 /** A place where a rule looks up a table, with the records whose values are the keys. */
@@ -39,16 +40,17 @@ interface LookUp {
 function lookUps(typed: Typed, table: string, lists: readonly Typed[]): readonly LookUp[] {
   const { node, children } = typed;
   if (node.kind === 'call') {
+    const entry = functionNamed(node.name);
     const [first] = node.args;
     if (
-      (node.name === 'TABLE' || node.name === 'INTABLE') &&
+      (entry?.looksUp === 'cell' || entry?.looksUp === 'presence') &&
       first?.kind === 'text' &&
       first.value === table
     ) {
       return [{ call: typed, lists }];
     }
     const [list, body] = children;
-    if ((node.name === 'EACH' || node.name === 'KEEP') && list && body) {
+    if (entry?.loops && list && body) {
       return [...lookUps(list, table, lists), ...lookUps(body, table, [...lists, list])];
     }
   }
@@ -92,7 +94,7 @@ function useOf({ call, lists }: LookUp, at: string, { rule, finds }: CompiledRul
     return isList(items) ? items.map((item) => keysAt({ ...outer, item })) : [];
   };
   const [only, ...others] = call.children;
-  const values = only && others.length === 0 ? possibleValues(only, { tables: new Map() }) : undefined;
+  const values = only && others.length === 0 ? possibleValues(only, new Map()) : undefined;
   return [
     {
       at,

@@ -128,7 +128,7 @@ export function completionsAt(source: string, position: number, scope: Scope): C
   const steps = cursor.path?.steps ?? [];
   const from = cursor.path?.from ?? position;
   if (steps.length > 1) return { from, options: fieldOptions(fieldsBehind(steps.slice(0, -1), scope)) };
-  const inList = cursor.calls.some(({ name }) => name === 'EACH' || name === 'KEEP');
+  const inList = cursor.calls.some(({ name }) => functionNamed(name)?.loops);
   return {
     from,
     options: [
@@ -208,7 +208,7 @@ function textOptions(
   comparedWith: readonly string[] | undefined,
   scope: Scope,
 ): readonly Completion[] {
-  if (call && ['TABLE', 'TABLEKEY', 'INTABLE'].includes(call.name)) {
+  if (call && functionNamed(call.name)?.looksUp) {
     if (call.argument === 0) {
       return [...scope.tables].map(([name, { table }]) => ({
         insert: name,

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { expectedSchema, type Expected } from '../replay/expectation';
+import { expectedSchema, type Expected } from './expected';
 import { changeEventSchema, type ChangeEvent } from './event';
 import { refKey, storedRecordSchema, type StoredRecord } from './record';
 

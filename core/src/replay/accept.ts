@@ -1,5 +1,5 @@
 import type { Json } from '../model/json';
-import type { Expectation, Expected } from './expectation';
+import type { Expectation, Expected } from '../model/expected';
 import type { OutcomeOf } from './outcome';
 
 /** An outcome as what is expected from now on: every value as it came out. */

@@ -1,9 +1,11 @@
+import type { Deed } from '../model/expected';
 import { refOf } from '../model/record';
 import { sameValue } from '../model/equal';
 import type { Json } from '../model/json';
 import { fieldAt, type Catalog, type Field } from '../model/system';
-import { isAsExpected, type Expectation, type Expected } from './expectation';
-import type { Deed, MessageOutcome, OutcomeOf, RecordOutcome } from './outcome';
+import type { Expectation, Expected } from '../model/expected';
+import { isAsExpected } from './expectation';
+import type { MessageOutcome, OutcomeOf, RecordOutcome } from './outcome';
 
 export type FieldVerdict =
   | 'holds'

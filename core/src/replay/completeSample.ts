@@ -3,7 +3,7 @@ import { changeEventSchema, eventKinds } from '../model/event';
 import { refSchema, storedRecordSchema } from '../model/record';
 import { newSampleSchema } from '../model/sample';
 import { leafFields, type Field, type RecordType, type System } from '../model/system';
-import { expectedSchema } from './expectation';
+import { expectedSchema } from '../model/expected';
 
 /** What can stand at the cursor in a sample that is written as JSON. */
 export interface SampleCompletion {

@@ -1,9 +1,10 @@
 import Joi from 'joi';
 import { applyChange, changeToJsonPatch, type RecordChange } from '../change/recordChange';
 import type { Report, RuleReport } from '../engine/report';
+import type { Deed } from '../model/expected';
 import { documentSchema, writePath, type Json, type JsonObject } from '../model/json';
 import { refSchema, type RecordRef } from '../model/record';
-import { outcomeOf, type Deed, type MessageOutcome, type RecordOutcome } from './outcome';
+import { outcomeOf, type MessageOutcome, type RecordOutcome } from './outcome';
 
 /** One record as it is or would be left: what changes, the documents, and the change as a JSON Patch (RFC 6902). */
 export interface DescribedRecord {

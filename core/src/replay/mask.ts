@@ -2,7 +2,7 @@ import { isJsonObject, readPath, writePath, type Json, type JsonObject } from '.
 import { refOf, type RecordRef, type StoredRecord } from '../model/record';
 import type { Sample } from '../model/sample';
 import { Catalog, leafFields, type System } from '../model/system';
-import type { Expectation } from './expectation';
+import type { Expectation } from '../model/expected';
 
 /** Digits at the end of a number by which two ways of writing it are the same, and how many of them are put out of sight. */
 const tellingDigits = 9;

@@ -1,9 +1,7 @@
 import { readPath, isJsonObject, type Json, type JsonObject } from '../model/json';
+import type { Deed } from '../model/expected';
 import { refKey, type RecordRef } from '../model/record';
 import type { PlannedWrite, Report } from '../engine/report';
-
-/** What is done to a record. */
-export type Deed = 'write' | 'create' | 'remove';
 
 /** One record as an event leaves it: the fields that change, and the whole document before and after. */
 export interface RecordOutcome {

@@ -5,7 +5,8 @@ import type { Sample } from '../model/sample';
 import { catalog, find, line, rule, stored, surroundings, updated, write } from '../engine/testHarbour';
 import { expectAll, expectField } from './accept';
 import { compareOutcome, differencesBetween } from './compareOutcome';
-import { expectedSchema, isAsExpected, type Expectation, type Expected } from './expectation';
+import { expectedSchema, type Expectation, type Expected } from '../model/expected';
+import { isAsExpected } from './expectation';
 import { ensemble, replaySample } from './replay';
 
 const event = updated({ name: 'Skerry Line', status: 'open', size: 3 }, { status: 'new' });

@@ -35,6 +35,6 @@ export class NoticeListener {
 
   private again(): void {
     if (this.stopped) return;
-    setTimeout(() => this.start().catch(() => this.again()), 1000);
+    setTimeout(() => void this.start().catch(() => this.again()), 1000);
   }
 }

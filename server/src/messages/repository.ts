@@ -1,7 +1,12 @@
 import { v5 as uuidFrom } from 'uuid';
-import type { JsonObject, MessageState, PlannedMessage, RecordRef } from '@vast-knot/core';
+import {
+  type JsonObject,
+  type MessageState,
+  type PlannedMessage,
+  type RecordRef,
+  withRealIds,
+} from '@vast-knot/core';
 import type { Client, Runner } from '../db/pool';
-import { withRealIds } from '../worker/realIds';
 
 /** Of the two-part locks of PostgreSQL, those of messages. */
 const messageLock = 4602;

@@ -1,8 +1,14 @@
-import { changedPaths, refKey, type ChangeEvent, type RecordRef, type WaitingChange } from '@vast-knot/core';
+import {
+  changedPaths,
+  refKey,
+  type ChangeEvent,
+  type RecordRef,
+  type WaitingChange,
+  recordWithRealIds,
+} from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { insertEvent, type ReceivedEvent } from '../intake/inbox';
 import type { Registry } from '../registry/registry';
-import { recordWithRealIds } from '../worker/realIds';
 
 /** One record for which one rule waits. */
 export interface Wait {

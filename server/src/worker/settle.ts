@@ -6,12 +6,12 @@ import {
   type PlannedWrite,
   type RecordChange,
   type Workspace,
+  withRealIds,
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { rememberWrites } from './derive';
 import { OpenWrites } from './openWrites';
-import { withRealIds } from './realIds';
 import {
   creationsOf,
   noteSending,

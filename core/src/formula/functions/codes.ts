@@ -7,6 +7,7 @@ import { FormulaError } from '../error';
 import { boolean, decimal, integer, text } from '../type';
 import { Exact, settleNumber, type Value } from '../value';
 import { define, numberParam, textParam } from './define';
+import { atMost } from './traits';
 
 countries.registerLocale(english);
 
@@ -51,6 +52,9 @@ const namespaces: Readonly<Record<string, string>> = {
   url: uuid5.URL,
 };
 
+/** The most characters of each form; names have no bound. */
+const lengths: Readonly<Record<string, number>> = { 'alpha-2': 2, 'alpha-3': 3, numeric: 3 };
+
 export const codeFunctions = [
   define({
     name: 'COUNTRY',
@@ -63,6 +67,7 @@ export const codeFunctions = [
       { formula: 'COUNTRY("GB", "alpha-3")', gives: '"GBR"' },
       { formula: 'COUNTRY("578", "name")', gives: '"Norway"' },
     ],
+    longest: ([_country, form]) => (form?.node.kind === 'text' ? lengths[form.node.value] : undefined),
     source: 'ISO 3166-1, by the package i18n-iso-countries',
     call: ([country, form]) => {
       const code = alpha2(country);
@@ -181,6 +186,8 @@ export const codeFunctions = [
       { formula: 'UUID5("www.example.com", "dns")', gives: '"2ed6657d-e927-568b-95e1-2665a8aea6a2"' },
       { formula: 'UUID5("a", "nowhere")', gives: 'error: value' },
     ],
+    // 32 hexadecimal digits and four hyphens (RFC 9562, 4).
+    ...atMost(36),
     source: 'RFC 9562, 5.5, by the package uuid',
     call: ([name, namespace]) => {
       const space = namespaces[namespace.toLowerCase()] ?? namespace;

@@ -17,6 +17,7 @@ export const conditionalFunctions = [
       { formula: 'IFS(1 > 2, "a", 2 > 1, "b")', gives: '"b"' },
       { formula: 'IFS(FALSE, "a")', gives: 'blank' },
     ],
+    gives: (parts) => parts.filter((_part, at) => at % 2 === 1),
     source: 'ODF 1.3 part 4, 6.15 IFS; blank instead of an error for no match is our own',
     type: (call, context) => {
       const wrong = needs(call, 2, 254, 'condition, value, …');
@@ -49,6 +50,8 @@ export const conditionalFunctions = [
       { formula: 'SWITCH("B", "A", 1, "B", 2, 9)', gives: '2' },
       { formula: 'SWITCH("Z", "A", 1)', gives: 'blank' },
     ],
+    gives: ([_subject, ...rest]) =>
+      rest.filter((_part, at) => at % 2 === 1 || (rest.length % 2 === 1 && at === rest.length - 1)),
     source: 'ODF 1.3 part 4, 6.15 SWITCH; blank instead of an error for no match is our own',
     type: (call, context) => {
       const wrong = needs(call, 3, 255, 'looked at, case, value, …, otherwise');
@@ -117,6 +120,7 @@ export const conditionalFunctions = [
       { formula: 'CHOOSE(4, "N", "S", "E")', gives: 'error: value' },
     ],
     flow: null,
+    gives: (parts) => parts.slice(1),
     source: 'ODF 1.3 part 4, 6.14.3 CHOOSE',
     call: ([position, ...values]) =>
       position >= 1 && position <= values.length

@@ -1,10 +1,8 @@
 import { Temporal } from 'temporal-polyfill';
-import { readByPattern } from '../datePattern';
 import { FormulaError } from '../error';
 import { date, datetime, integer } from '../type';
-import { isDate, type Value } from '../value';
-import { dated, inZone, onClocks } from './dated';
-import { dateParam, define, instantParam, integerParam, listParam, optional, textParam } from './define';
+import { dated, inZone } from './dated';
+import { dateParam, define, instantParam, integerParam, optional, textParam } from './define';
 
 /** Dates and their parts, and the time of the event. */
 export const dateTimeFunctions = [

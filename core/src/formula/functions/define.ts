@@ -4,6 +4,7 @@ import type { Env } from '../scope';
 import type { Typed, TypingContext } from '../typed';
 import type { Node } from '../tree';
 import type { Type } from '../type';
+import type { Traits } from './traits';
 import {
   isDate,
   isInstant,
@@ -45,7 +46,7 @@ export interface Param<T> {
   readonly read: (value: Value) => T | FormulaError;
 }
 
-interface Documented {
+interface Documented extends Traits {
   readonly name: string;
   readonly family: Family;
   /** One sentence. */

@@ -3,6 +3,7 @@ import { getDomain } from 'tldts';
 import { FormulaError } from '../error';
 import { text } from '../type';
 import { define, optional, textParam } from './define';
+import { atMost, noLonger } from './traits';
 
 export const identifierFunctions = [
   define({
@@ -16,6 +17,8 @@ export const identifierFunctions = [
       { formula: 'PHONE("01632 960 120", "GB")', gives: '"+441632960120"' },
       { formula: 'PHONE("call me")', gives: 'error: value' },
     ],
+    // A plus sign and 15 digits (ITU-T E.164, 6.2.1).
+    ...atMost(16),
     source:
       'ITU-T E.164, by the package libphonenumber-js; a number counts when its length is possible for its country',
     call: ([number, country]) => {
@@ -42,6 +45,7 @@ export const identifierFunctions = [
       { formula: 'EMAILDOMAIN("Desk@Fair-Isle.example")', gives: '"fair-isle.example"' },
       { formula: 'EMAILDOMAIN("nobody")', gives: 'error: value' },
     ],
+    ...noLonger,
     source: 'own; the form of an address is that of RFC 5321, 4.1.2',
     call: ([address]) => {
       const trimmed = address.trim();
@@ -61,6 +65,7 @@ export const identifierFunctions = [
       { formula: 'PHONECOUNTRY("+441632960120")', gives: '"GB"' },
       { formula: 'PHONECOUNTRY("01632 960 120")', gives: 'error: value' },
     ],
+    ...atMost(2),
     source: 'ITU-T E.164 and ISO 3166-1, by the package libphonenumber-js',
     call: ([number]) => {
       const parsed = parsePhoneNumberFromString(number);
@@ -81,6 +86,7 @@ export const identifierFunctions = [
       { formula: 'REGISTRABLEDOMAIN("mail.fair-isle.co.uk")', gives: '"fair-isle.co.uk"' },
       { formula: 'REGISTRABLEDOMAIN("desk@post.fair-isle.example")', gives: '"fair-isle.example"' },
     ],
+    ...noLonger,
     source: 'the Public Suffix List, by the package tldts',
     call: ([domain]) =>
       getDomain(domain.trim().slice(domain.trim().lastIndexOf('@') + 1)) ??

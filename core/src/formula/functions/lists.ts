@@ -74,6 +74,7 @@ export const listFunctions = [
       { formula: 'ONEOF(3, {1, 2})', gives: 'FALSE' },
     ],
     flow: 0,
+    says: 'is one of',
     source: 'own',
     call: ([value, ...among]) => {
       const flat = (among as Value[]).flatMap((item) => (isList(item) ? item : [item]));
@@ -91,6 +92,9 @@ export const listFunctions = [
       { formula: 'EACH({1, 2, 3}, IF(item > 1, item * 10))', gives: '{20, 30}' },
     ],
     flow: 0,
+    gives: (parts) => parts.slice(1),
+    loops: true,
+    begins: () => ['item'],
     source: 'own',
     type: (call, context) => {
       const typed = typeLoop(call, context);
@@ -119,6 +123,9 @@ export const listFunctions = [
       { formula: 'KEEP({"a"}, item = "b")', gives: 'blank' },
     ],
     flow: 0,
+    gives: (parts) => parts.slice(0, 1),
+    loops: true,
+    begins: () => ['item <> ""'],
     source: 'own',
     type: (call, context) => {
       const typed = typeLoop(call, context);
@@ -150,6 +157,7 @@ export const listFunctions = [
       { formula: 'COUNTA({"a", "b"})', gives: '2' },
       { formula: 'COUNTA("a", "", 0)', gives: '2' },
     ],
+    range: () => ({ min: 0 }),
     source: 'ODF 1.3 part 4, 6.13.7 COUNTA; empty text counts as blank here',
     call: (values) =>
       (values as Value[])
@@ -180,6 +188,7 @@ export const listFunctions = [
       { formula: 'UNIQUE({"b", "a", "b"})', gives: '{"b", "a"}' },
       { formula: 'COUNTA(UNIQUE({1, 1.0, 2}))', gives: '2' },
     ],
+    gives: (parts) => parts,
     source: 'own',
     call: ([list]) => {
       const seen = new Set<string>();
@@ -202,6 +211,7 @@ export const listFunctions = [
       { formula: 'SORT({3, 1, 2})', gives: '{1, 2, 3}' },
       { formula: 'SORT({"b", "a"})', gives: '{"a", "b"}' },
     ],
+    gives: (parts) => parts,
     source: 'own',
     call: ([list]) => {
       let problem: FormulaError | undefined;

@@ -12,6 +12,7 @@ function connective(name: 'AND' | 'OR', decides: boolean) {
   return defineForm({
     name,
     family: 'logic',
+    says: decides ? 'any holds' : 'all hold',
     meaning: `Whether ${word} of the conditions hold; a blank one does not, and those after the deciding one are not computed.`,
     parts: 'condition, …',
     examples: [
@@ -45,6 +46,8 @@ export const logicFunctions = [
       { formula: 'IF(2 > 1, "more", "less")', gives: '"more"' },
       { formula: 'IF(FALSE, 1)', gives: 'blank' },
     ],
+    gives: (parts) => parts.slice(1),
+    blank: (parts, mayBeBlank) => parts.length < 3 || parts.slice(1).some(mayBeBlank),
     source: 'ODF 1.3 part 4, 6.15.5 IF; blank instead of FALSE for a missing third part is our own',
     type: (call, context) => {
       const wrong = needs(call, 2, 3, 'condition, then, otherwise');
@@ -73,6 +76,7 @@ export const logicFunctions = [
       { formula: 'NOT(TRUE)', gives: 'FALSE' },
       { formula: 'NOT(1 > 2)', gives: 'TRUE' },
     ],
+    says: 'does not hold',
     source: 'ODF 1.3 part 4, 6.15.7 NOT',
     call: ([condition]) => !condition,
   }),
@@ -87,6 +91,7 @@ export const logicFunctions = [
       { formula: 'ISBLANK("")', gives: 'TRUE' },
       { formula: 'ISBLANK(0)', gives: 'FALSE' },
     ],
+    says: 'is blank',
     source: 'ODF 1.3 part 4, 6.13.14 ISBLANK; that empty text counts is our own',
     call: ([value]) => isBlank(value),
   }),
@@ -99,6 +104,8 @@ export const logicFunctions = [
       { formula: 'COALESCE("", "second", "third")', gives: '"second"' },
       { formula: 'COALESCE(0, 1)', gives: '0' },
     ],
+    gives: (parts) => parts,
+    blank: (parts, mayBeBlank) => parts.every(mayBeBlank),
     source: 'own; the name is that of SQL, ISO/IEC 9075',
     type: (call, context) => {
       const children = call.args.map(context.type);
@@ -121,6 +128,7 @@ export const logicFunctions = [
       { formula: 'IFERROR(1 / 0, 7)', gives: '7' },
       { formula: 'IFERROR(4, 7)', gives: '4' },
     ],
+    gives: (parts) => parts,
     source: 'ODF 1.3 part 4, 6.15.6 IFERROR',
     type: (call, context) => {
       const wrong = needs(call, 2, 2, 'value, otherwise');

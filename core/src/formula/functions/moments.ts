@@ -1,10 +1,9 @@
 import { Temporal } from 'temporal-polyfill';
 import { readByPattern } from '../datePattern';
 import { FormulaError } from '../error';
-import { date, datetime, integer } from '../type';
-import { isDate, type Value } from '../value';
+import { date, datetime } from '../type';
 import { dated, inZone, onClocks } from './dated';
-import { dateParam, define, instantParam, integerParam, listParam, optional, textParam } from './define';
+import { dateParam, define, instantParam, integerParam, optional, textParam } from './define';
 
 function notByPattern(value: string, pattern: string): FormulaError {
   return new FormulaError('value', `“${value}” is not a date written ${pattern}.`);

@@ -3,6 +3,7 @@ import { FormulaError } from '../error';
 import { decimal, integer, type Type } from '../type';
 import { Exact, settleNumber, type NumberValue } from '../value';
 import { define, numberParam, numbersParam } from './define';
+import type { NumberRange } from './traits';
 
 /** Whole when every argument is. */
 function likeArguments(args: readonly Type[]): Type {
@@ -21,6 +22,29 @@ function outermost(values: readonly NumberValue[], direction: -1 | 1): NumberVal
   return others.reduce((best, value) => (compareNumbers(value, best) * direction > 0 ? value : best), first);
 }
 
+const bounds = (ranges: readonly NumberRange[]) => ({
+  mins: ranges.map(({ min }) => min).filter((min) => min !== undefined),
+  maxs: ranges.map(({ max }) => max).filter((max) => max !== undefined),
+});
+
+/** The range of the smallest: below every bound that is known, and above the least when all are. */
+function leastOf(ranges: readonly NumberRange[]): NumberRange {
+  const { mins, maxs } = bounds(ranges);
+  return {
+    ...(mins.length === ranges.length && { min: Math.min(...mins) }),
+    ...(maxs.length > 0 && { max: Math.min(...maxs) }),
+  };
+}
+
+/** The range of the greatest: above every bound that is known, and below the greatest when all are. */
+function greatestOf(ranges: readonly NumberRange[]): NumberRange {
+  const { mins, maxs } = bounds(ranges);
+  return {
+    ...(mins.length > 0 && { min: Math.max(...mins) }),
+    ...(maxs.length === ranges.length && { max: Math.max(...maxs) }),
+  };
+}
+
 export const numberFunctions = [
   define({
     name: 'ABS',
@@ -32,6 +56,7 @@ export const numberFunctions = [
       { formula: 'ABS(-4)', gives: '4' },
       { formula: 'ABS(2.5)', gives: '2.5' },
     ],
+    range: () => ({ min: 0 }),
     source: 'ODF 1.3 part 4, 6.16.2 ABS',
     call: ([value]) => (compareNumbers(value, 0) < 0 ? subtract(0, value) : value),
   }),
@@ -95,6 +120,7 @@ export const numberFunctions = [
       { formula: 'MIN({0.1, 0.02})', gives: '0.02' },
     ],
     flow: null,
+    range: leastOf,
     source: 'ODF 1.3 part 4, 6.18.48 MIN; blank for no number is our own',
     call: (values) => outermost(values.flat(), -1),
   }),
@@ -111,6 +137,7 @@ export const numberFunctions = [
       { formula: 'MAX({-0.5, -1})', gives: '-0.5' },
     ],
     flow: null,
+    range: greatestOf,
     source: 'ODF 1.3 part 4, 6.18.45 MAX; blank for no number is our own',
     call: (values) => outermost(values.flat(), 1),
   }),

@@ -44,6 +44,7 @@ export const recordFunctions = [
       { formula: 'CHANGED(phone)', gives: 'TRUE' },
       { formula: 'CHANGED(name)', gives: 'FALSE' },
     ],
+    says: 'changed',
     source: 'own',
     type: typeChanged,
   }),

@@ -3,6 +3,7 @@ import { patternOf } from '../pattern';
 import { boolean, text } from '../type';
 import { boundedText } from './bounded';
 import { define, integerParam, optional, textParam } from './define';
+import { noLonger } from './traits';
 
 const syntaxSource = 'own; patterns in the RE2 syntax without back references, by the package re2js';
 
@@ -34,6 +35,7 @@ export const regexFunctions = [
       { formula: 'REGEXEXTRACT("Voyage V-1207 to Northport", "V-[0-9]+")', gives: '"V-1207"' },
       { formula: 'REGEXEXTRACT("Voyage V-1207", "V-([0-9]+)", 1)', gives: '"1207"' },
     ],
+    ...noLonger,
     source: syntaxSource,
     call: ([value, source, group = 0]) => {
       const made = patternOf(source);

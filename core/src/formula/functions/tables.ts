@@ -1,3 +1,4 @@
+import type { LookupTable } from '../../table/table';
 import type { TableIndex } from '../../table/tableIndex';
 import { decoderFor } from '../decode';
 import { FormulaError } from '../error';
@@ -138,6 +139,30 @@ function typeInTable(call: Call, context: TypingContext): Typed | FormulaError {
   return { node: call, type: boolean, children, run };
 }
 
+/** What a look-up can give: the values of the column, and those of the default row. */
+function columnValues(
+  _keys: readonly Typed[],
+  { node }: Typed,
+  tables: ReadonlyMap<string, TableIndex>,
+): ReadonlySet<string> | undefined {
+  if (node.kind !== 'call') return undefined;
+  const [nameNode] = node.args;
+  const columnNode = node.args.at(-1);
+  const index = nameNode?.kind === 'text' ? tables.get(nameNode.value) : undefined;
+  const column = columnNode?.kind === 'text' ? index?.column(columnNode.value) : undefined;
+  if (!index || !column || index.table.onMiss === 'keep') return undefined;
+  const values = new Set<string>();
+  const add = (value: unknown) =>
+    value !== null && value !== undefined && value !== '' && values.add(String(value));
+  for (const row of index.table.rows) add(row[column.at]);
+  if (index.table.onMiss === 'default') add(index.table.defaultRow?.[column.at]);
+  return values;
+}
+
+const quotedName = (table: LookupTable | undefined) => `"${table?.name ?? ''}"`;
+const quotedColumn = (table: LookupTable | undefined) =>
+  `"${table?.columns.find(({ key }) => !key)?.name ?? ''}"`;
+
 export const tableFunctions = [
   defineForm({
     name: 'TABLE',
@@ -150,6 +175,9 @@ export const tableFunctions = [
       { formula: 'TABLE("Ports to tariff zones", "nowhere", "zone")', gives: 'blank' },
     ],
     flow: 1,
+    looksUp: 'cell',
+    values: columnValues,
+    begins: (table) => [quotedName(table), quotedColumn(table)],
     source: 'own',
     type: typeTable,
   }),
@@ -163,6 +191,8 @@ export const tableFunctions = [
       { formula: 'TABLEKEY("Ports to tariff zones", "Z9", "zone")', gives: 'blank' },
     ],
     flow: 1,
+    looksUp: 'key',
+    begins: (table) => [quotedName(table), quotedColumn(table)],
     source: 'own',
     type: typeTableKey,
   }),
@@ -176,6 +206,8 @@ export const tableFunctions = [
       { formula: 'INTABLE("Ports to tariff zones", "XXX")', gives: 'FALSE' },
     ],
     flow: 1,
+    looksUp: 'presence',
+    begins: (table) => [quotedName(table)],
     source: 'own',
     type: typeInTable,
   }),

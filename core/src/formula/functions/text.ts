@@ -6,6 +6,7 @@ import { limits } from '../limits';
 import { boundedText, tooLong } from './bounded';
 import { lengthOf, sliceText } from './codePoints';
 import { anyParam, booleanParam, define, integerParam, optional, textParam } from './define';
+import { least, noLonger, writtenNumber } from './traits';
 
 /** Spaces only, as the standard says. */
 function trimSpaces(value: string): string {
@@ -32,6 +33,7 @@ export const textFunctions = [
       { formula: 'UPPER("Skerry")', gives: '"SKERRY"' },
       { formula: 'UPPER("straße")', gives: '"STRASSE"' },
     ],
+    ...noLonger,
     source: 'ODF 1.3 part 4, 6.20.27 UPPER',
     call: ([value]) => value.toUpperCase(),
   }),
@@ -45,6 +47,7 @@ export const textFunctions = [
       { formula: 'LOWER("Fair Isle")', gives: '"fair isle"' },
       { formula: 'LOWER("ØSTERØY")', gives: '"østerøy"' },
     ],
+    ...noLonger,
     source: 'ODF 1.3 part 4, 6.20.14 LOWER',
     call: ([value]) => value.toLowerCase(),
   }),
@@ -58,6 +61,7 @@ export const textFunctions = [
       { formula: 'PROPER("north SKERRY fish")', gives: '"North Skerry Fish"' },
       { formula: 'PROPER("o-ring store")', gives: '"O-Ring Store"' },
     ],
+    ...noLonger,
     source: 'ODF 1.3 part 4, 6.20.16 PROPER',
     call: ([value]) => value.toLowerCase().replace(/(?<!\p{L})\p{L}/gu, (letter) => letter.toUpperCase()),
   }),
@@ -71,6 +75,7 @@ export const textFunctions = [
       { formula: 'LEFT("Skerry Line", 6)', gives: '"Skerry"' },
       { formula: 'LEFT("🚢 ferry", 1)', gives: '"🚢"' },
     ],
+    longest: ([of, count], longestOf) => least(count ? writtenNumber(count) : 1, longestOf(of)),
     source: 'ODF 1.3 part 4, 6.20.12 LEFT',
     call: ([value, length = 1]) => (length < 0 ? tooSmall('length', 0) : sliceText(value, 0, length)),
   }),
@@ -84,6 +89,7 @@ export const textFunctions = [
       { formula: 'RIGHT("SK-0042", 4)', gives: '"0042"' },
       { formula: 'RIGHT("ab", 5)', gives: '"ab"' },
     ],
+    longest: ([of, count], longestOf) => least(count ? writtenNumber(count) : 1, longestOf(of)),
     source: 'ODF 1.3 part 4, 6.20.19 RIGHT',
     call: ([value, length = 1]) => {
       if (length < 0) return tooSmall('length', 0);
@@ -100,6 +106,7 @@ export const textFunctions = [
       { formula: 'MID("SK-0042", 4, 2)', gives: '"00"' },
       { formula: 'MID("SK", 9, 2)', gives: '""' },
     ],
+    longest: ([of, _start, count], longestOf) => least(writtenNumber(count), longestOf(of)),
     source: 'ODF 1.3 part 4, 6.20.15 MID',
     call: ([value, start, length]) => {
       if (start < 1) return tooSmall('start', 1);
@@ -117,6 +124,7 @@ export const textFunctions = [
       { formula: 'LEN("Skerry")', gives: '6' },
       { formula: 'LEN("🚢")', gives: '1' },
     ],
+    range: () => ({ min: 0 }),
     source: 'ODF 1.3 part 4, 6.20.13 LEN',
     call: ([value]) => lengthOf(value),
   }),
@@ -130,6 +138,7 @@ export const textFunctions = [
       { formula: 'TRIM("  North   Quay ")', gives: '"North Quay"' },
       { formula: 'TRIM(" a ")', gives: '"a"' },
     ],
+    ...noLonger,
     source: 'ODF 1.3 part 4, 6.20.24 TRIM',
     call: ([value]) => trimSpaces(value),
   }),
@@ -226,6 +235,7 @@ export const textFunctions = [
       { formula: 'TEXTJOIN("-", FALSE, "a", "", "b")', gives: '"a--b"' },
     ],
     flow: null,
+    blank: (parts, mayBeBlank) => parts.every(mayBeBlank),
     source: 'ODF 1.3 part 4, 6.20.23 TEXTJOIN',
     call: (args) => {
       const [separator, skip] = args;

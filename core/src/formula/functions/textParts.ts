@@ -5,6 +5,7 @@ import type { Value } from '../value';
 import { boundedList, boundedText, tooLong } from './bounded';
 import { lengthOf, sliceText } from './codePoints';
 import { anyParam, define, integerParam, optional, textParam } from './define';
+import { noLonger } from './traits';
 import { limits } from '../limits';
 import { toText } from '../value';
 
@@ -63,6 +64,7 @@ export const textPartFunctions = [
       { formula: 'TEXTBEFORE("desk@fair-isle.example", "@")', gives: '"desk"' },
       { formula: 'TEXTBEFORE("a/b/c", "/", -1)', gives: '"a/b"' },
     ],
+    ...noLonger,
     source: 'own',
     call: ([value, mark, which = 1]) => around(value, mark, which, 'before'),
   }),
@@ -77,6 +79,7 @@ export const textPartFunctions = [
       { formula: 'TEXTAFTER("NOR: Northport", ": ")', gives: '"Northport"' },
       { formula: 'TEXTAFTER("a/b/c", "/", 2)', gives: '"c"' },
     ],
+    ...noLonger,
     source: 'own',
     call: ([value, mark, which = 1]) => around(value, mark, which, 'after'),
   }),
@@ -203,6 +206,7 @@ export const textPartFunctions = [
       { formula: 'CLEAN("Quay" & UNICHAR(10) & " 2")', gives: '"Quay 2"' },
       { formula: 'CLEAN("plain")', gives: '"plain"' },
     ],
+    ...noLonger,
     source: 'ODF 1.3 part 4, 6.20.4 CLEAN; zero-width format characters too is our own',
     call: ([value]) => value.replace(unprintable, ''),
   }),

@@ -1,10 +1,8 @@
 import { Temporal } from 'temporal-polyfill';
-import { readByPattern } from '../datePattern';
 import { FormulaError } from '../error';
-import { date, datetime, integer } from '../type';
+import { date, integer } from '../type';
 import { isDate, type Value } from '../value';
-import { dated, inZone, onClocks } from './dated';
-import { dateParam, define, instantParam, integerParam, listParam, optional, textParam } from './define';
+import { dateParam, define, integerParam, listParam, optional } from './define';
 
 /** Days are gone through one by one: some forty years of them at most. */
 const mostWorkdays = 15_000;

@@ -91,21 +91,7 @@ function firstArguments(name: string, scope: Scope | undefined): readonly string
       .map(({ type }) => blankOf(type.kind));
   }
   const [table] = scope?.tables.values() ?? [];
-  const title = `"${table?.table.name ?? ''}"`;
-  const value = `"${table?.table.columns.find(({ key }) => !key)?.name ?? ''}"`;
-  switch (name) {
-    case 'TABLE':
-    case 'TABLEKEY':
-      return [title, value];
-    case 'INTABLE':
-      return [title];
-    case 'EACH':
-      return ['item'];
-    case 'KEEP':
-      return ['item <> ""'];
-    default:
-      return ['""'];
-  }
+  return entry.begins?.(table?.table) ?? ['""'];
 }
 
 function blankOf(kind: string): string {

@@ -1,9 +1,9 @@
 import { applyPatch, type Operation } from 'rfc6902';
-import { editsBetween } from '../change/edit';
-import type { RecordChange } from '../change/recordChange';
+import { editsBetween } from './edit';
+import type { RecordChange } from './recordChange';
 import { isJsonObject, type Json, type JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
-import { stepsOfPointer } from './jsonPointer';
+import { stepsOfPointer } from '../formats/jsonPointer';
 
 export type { Operation } from 'rfc6902';
 

@@ -1,4 +1,4 @@
-import type { Json, JsonObject } from '@vast-knot/core';
+import type { Json, JsonObject } from '../model/json';
 
 /** JSON in which ids that stood for created records are now those that their systems gave. */
 export function withRealIds(value: Json, created: ReadonlyMap<string, string>): Json {

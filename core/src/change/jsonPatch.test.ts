@@ -2,11 +2,11 @@
  * The examples of RFC 6902, appendix A, and of RFC 6901, section 5. The texts of both were written down from memory.
  */
 import fc from 'fast-check';
-import { applyChange, changeToJsonPatch, invertChange, type RecordChange } from '../change/recordChange';
-import { editsBetween } from '../change/edit';
+import { applyChange, changeToJsonPatch, invertChange, type RecordChange } from './recordChange';
+import { editsBetween } from './edit';
 import type { Json, JsonObject } from '../model/json';
 import { changeFromJsonPatch, patchDocument, type Operation } from './jsonPatch';
-import { pointerOfPath, readPointer } from './jsonPointer';
+import { pointerOfPath, readPointer } from '../formats/jsonPointer';
 
 const applies: readonly [string, Json, unknown[], Json][] = [
   [

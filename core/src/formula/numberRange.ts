@@ -1,0 +1,22 @@
+import { functionNamed } from './functions';
+import type { NumberRange } from './functions/traits';
+import type { Typed } from './typed';
+
+/** The range within which a formula's number lies, from literals and the limits of fields. */
+export function numberRange({ node, field, children }: Typed): NumberRange {
+  if (node.kind === 'number') return { min: Number(node.value), max: Number(node.value) };
+  if (field) {
+    return {
+      ...(field.min !== undefined && { min: field.min }),
+      ...(field.max !== undefined && { max: field.max }),
+    };
+  }
+  if (node.kind === 'sign' && children[0]) {
+    const { min, max } = numberRange(children[0]);
+    return node.operator === '+'
+      ? { ...(min !== undefined && { min }), ...(max !== undefined && { max }) }
+      : { ...(max !== undefined && { min: -max }), ...(min !== undefined && { max: -min }) };
+  }
+  if (node.kind !== 'call') return {};
+  return functionNamed(node.name)?.range?.(children.map(numberRange)) ?? {};
+}
