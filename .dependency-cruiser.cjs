@@ -10,8 +10,71 @@ const only = (from, allowed, comment) => ({
   },
 });
 
+/**
+ * The rooms of a part in their order: each imports only those that stand before it, so that two never import each other. A folder
+ * that is not in the list may not be there.
+ */
+const rooms = (part, folders) => [
+  ...folders.map((room, at) => ({
+    name: `${part}-${room}-arrows`,
+    comment: `${part}/${room} knows only the rooms before it: ${folders.slice(0, at).join(', ') || 'none'}`,
+    severity: 'error',
+    from: { path: `^${part}/src/${room}/`, pathNot: '\\.test\\.ts$' },
+    to: {
+      path: `^${part}/src/`,
+      pathNot: `^${part}/src/(${folders.slice(0, at + 1).join('|')})/`,
+    },
+  })),
+  {
+    name: `${part}-rooms`,
+    comment: `every folder of ${part} has its place in the order of rooms`,
+    severity: 'error',
+    from: { path: `^${part}/src/[^/]+/`, pathNot: `^${part}/src/(${folders.join('|')})/` },
+    to: {},
+  },
+];
+
 module.exports = {
   forbidden: [
+    ...rooms('core', [
+      'model',
+      'formats',
+      'change',
+      'table',
+      'formula',
+      'workspace',
+      'engine',
+      'check',
+      'suggest',
+      'verify',
+      'replay',
+      'bundle',
+      'contract',
+    ]),
+    ...rooms('server', [
+      'config',
+      'db',
+      'http',
+      'connector',
+      'tables',
+      'rules',
+      'registry',
+      'inbox',
+      'images',
+      'runs',
+      'messages',
+      'waits',
+      'intake',
+      'inlets',
+      'schedule',
+      'coverage',
+      'samples',
+      'jobs',
+      'history',
+      'worker',
+      'demo',
+      'api',
+    ]),
     only('cli', ['core'], 'the program in a pipeline reads files and asks core'),
     only('core', [], 'core is the computation alone'),
     only('standins', [], 'stand-ins know nothing of the product'),

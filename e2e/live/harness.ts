@@ -5,7 +5,7 @@ import { resolve } from 'node:path';
 import pg from 'pg';
 import { Webhook } from 'standardwebhooks';
 import type { RecordView, RunDetail, RunPage, RunSummary } from '@vast-knot/core';
-import { readConfig } from '../../server/src/config';
+import { readConfig } from '../../server/src/config/config';
 import { startServer, type RunningServer } from '../../server/src/server';
 import { authOf, type Application } from '../authOf';
 import { applications, startStandin, type Standin } from '../../standins/src/index';

@@ -1,4 +1,4 @@
-import { readConfig } from './config';
+import { readConfig } from './config/config';
 import { startServer } from './server';
 
 async function main(): Promise<void> {

@@ -1,18 +1,18 @@
 import { createServer } from 'node:http';
 import { resolve } from 'node:path';
 import { pino, type Logger } from 'pino';
-import { createApp } from './app';
-import type { Config } from './config';
+import { createApp } from './api/app';
+import type { Config } from './config/config';
 import { outboundAgent } from './connector/outbound';
 import { migrate } from './db/migrate';
 import { NoticeListener } from './db/notices';
 import { createDatabase, openPool, type Pool } from './db/pool';
 import { Seal } from './db/seal';
 import { connectEndpoints, connectSystems, loadDemo } from './demo/load';
-import { ensureUsers } from './http/session';
+import { ensureUsers } from './api/session';
 import { RegistryCache, type Registry } from './registry/registry';
-import { NoticeStream } from './stream/stream';
-import { learnRecords } from './systems/learn';
+import { NoticeStream } from './api/stream';
+import { learnRecords } from './images/learn';
 import { Worker } from './worker/worker';
 
 export interface RunningServer {

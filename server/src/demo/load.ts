@@ -1,7 +1,7 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { bundleProblemText, readBundles, type WholeBundle } from '@vast-knot/core';
-import type { Config } from '../config';
+import type { Config } from '../config/config';
 import { connectionSchema, inletSchema, type Connection, type Inlet } from '../connector/connection';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Seal } from '../db/seal';

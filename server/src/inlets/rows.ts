@@ -9,7 +9,7 @@ import {
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import { HttpProblem } from '../http/problem';
-import { keepRejected, type ReceivedEvent } from '../intake/inbox';
+import { keepRejected, type ReceivedEvent } from '../inbox/inbox';
 import { takeAll } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
 

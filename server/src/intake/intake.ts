@@ -1,7 +1,7 @@
 import { setTimeout } from 'node:timers/promises';
 import type { Pool } from '../db/pool';
 import type { RegistryCache } from '../registry/registry';
-import type { ReceivedEvent } from './inbox';
+import type { ReceivedEvent } from '../inbox/inbox';
 import { takeAll } from './takeAll';
 
 interface Waiting {

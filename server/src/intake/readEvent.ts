@@ -1,6 +1,6 @@
 import { isJsonObject, parseCloudEvent, readPointer, type JsonObject } from '@vast-knot/core';
 import type { Inlet } from '../connector/connection';
-import type { ReceivedEvent } from './inbox';
+import type { ReceivedEvent } from '../inbox/inbox';
 
 export type ReadEvent =
   { readonly ok: true; readonly event: ReceivedEvent } | { readonly ok: false; readonly because: string };

@@ -2,9 +2,9 @@ import { refKey, type ChangeEvent, type Notice, type RecordRef, type RecordType 
 import { tell } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import type { Registry } from '../registry/registry';
-import { deriveAgainst } from '../worker/derive';
-import { keepImages, readImages, writesOnTheirWay, type KnownImage, type OnTheirWay } from '../worker/images';
-import { queueRecords, type ReceivedEvent } from './inbox';
+import { deriveAgainst } from '../images/derive';
+import { keepImages, readImages, writesOnTheirWay, type KnownImage, type OnTheirWay } from '../images/images';
+import { queueRecords, type ReceivedEvent } from '../inbox/inbox';
 
 /** An event that was derived at once, and whether it tells of nothing but our own write. */
 interface Derived {

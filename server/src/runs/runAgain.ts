@@ -1,7 +1,7 @@
 import { v7 as uuid } from 'uuid';
 import { startedRules, type ChangeEvent, type Report } from '@vast-knot/core';
 import { inTransaction, type Pool } from '../db/pool';
-import { insertEvent } from '../intake/inbox';
+import { insertEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 
 /**

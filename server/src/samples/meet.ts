@@ -9,8 +9,8 @@ import {
 } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 import type { Registry } from '../registry/registry';
-import { ConnectedWorkspace } from '../worker/connectedWorkspace';
-import { metKept } from '../worker/handleEvent';
+import { ConnectedWorkspace } from '../registry/connectedWorkspace';
+import { metKept } from '../runs/plan';
 
 /** The records that an event meets in the systems as they are now, whichever rules as edited look at them; nothing is written. */
 export async function recordsMet(

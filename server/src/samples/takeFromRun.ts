@@ -10,7 +10,7 @@ import {
   type StoredRecord,
 } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
-import { metKept } from '../worker/handleEvent';
+import { metKept } from '../runs/plan';
 
 /** The event of a run with the records that it met, and its outcome as what is expected from now on. */
 export async function takeFromRun(

@@ -7,10 +7,10 @@ import {
   type StoredRecord,
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
-import type { ReceivedEvent } from '../intake/inbox';
+import type { ReceivedEvent } from '../inbox/inbox';
 import { takeAll } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
-import { ConnectedWorkspace } from '../worker/connectedWorkspace';
+import { ConnectedWorkspace } from '../registry/connectedWorkspace';
 
 /** Records that are read at a time. */
 const pageSize = 200;

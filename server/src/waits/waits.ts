@@ -7,7 +7,7 @@ import {
   recordWithRealIds,
 } from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
-import { insertEvent, type ReceivedEvent } from '../intake/inbox';
+import { insertEvent, type ReceivedEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 
 /** One record for which one rule waits. */

@@ -11,12 +11,12 @@ import {
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import type { ReceivedEvent } from '../intake/inbox';
+import type { ReceivedEvent } from '../inbox/inbox';
 import { ownWriteBecause } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
-import { ConnectedWorkspace } from './connectedWorkspace';
-import { deriveAndKeep } from './derive';
-import { countWrites, createdRefs, giveUpOpen, stoppedBy, storePlan, type WaitingWrite } from './plan';
+import { ConnectedWorkspace } from '../registry/connectedWorkspace';
+import { deriveAndKeep } from '../images/derive';
+import { countWrites, createdRefs, giveUpOpen, metKept, stoppedBy, storePlan, type WaitingWrite } from '../runs/plan';
 import { settle } from './settle';
 
 export interface WaitingEvent {
@@ -46,9 +46,6 @@ interface RunRow {
   readonly own: boolean;
   readonly stoppedBy: string | null;
 }
-
-/** Most records kept with a run for a sample. */
-export const metKept = 500;
 
 /**
  * Handles one event: derives what changed, computes the plan, stores it, sends it. Every step leaves a mark in the

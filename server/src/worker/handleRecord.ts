@@ -1,12 +1,12 @@
 import type { RecordRef } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import { queueRecord } from '../intake/inbox';
+import { queueRecord } from '../inbox/inbox';
 import type { RegistryCache } from '../registry/registry';
 import { storeMessages } from '../messages/repository';
 import { keepWaiting } from '../waits/waits';
-import { writesOnTheirWay } from './images';
-import { creationsOf } from './plan';
+import { writesOnTheirWay } from '../images/images';
+import { creationsOf } from '../runs/plan';
 import { handleEvent, type Handled, type WaitingEvent } from './handleEvent';
 
 export interface RecordJobOptions {

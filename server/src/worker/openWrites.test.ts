@@ -1,5 +1,5 @@
 import { OpenWrites, type ReadOpen, type Stage } from './openWrites';
-import type { WaitingWrite } from './plan';
+import type { WaitingWrite } from '../runs/plan';
 
 const write = (seq: number, depth: number, creates = false): WaitingWrite => ({
   plan: 1,

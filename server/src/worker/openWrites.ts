@@ -1,4 +1,4 @@
-import type { WaitingWrite } from './plan';
+import type { WaitingWrite } from '../runs/plan';
 
 /** Writes that are read with one statement. */
 const pageSize = 500;

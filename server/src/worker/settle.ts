@@ -10,7 +10,7 @@ import {
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import { rememberWrites } from './derive';
+import { rememberWrites } from '../images/derive';
 import { OpenWrites } from './openWrites';
 import {
   creationsOf,
@@ -22,7 +22,7 @@ import {
   type WaitingWrite,
   stoppedBy,
   waitingWrites,
-} from './plan';
+} from '../runs/plan';
 
 /** Batches that are sent or noted at the same time. */
 const atOnce = 3;

@@ -5,7 +5,7 @@ import Joi from 'joi';
 import pg from 'pg';
 import type { Logger as Log } from 'pino';
 import type { RecordRef } from '@vast-knot/core';
-import type { Config } from '../config';
+import type { Config } from '../config/config';
 import type { Pool } from '../db/pool';
 import type { Dispatcher } from 'undici';
 import { deliverMessage } from '../messages/deliver';

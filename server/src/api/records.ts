@@ -17,7 +17,7 @@ import {
 import type { Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import type { Registry, RegistryCache } from '../registry/registry';
-import { recordTimeline } from './timeline';
+import { recordTimeline } from '../runs/timeline';
 
 const listQuery = Joi.object<{
   search: string;

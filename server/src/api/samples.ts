@@ -19,10 +19,10 @@ import { tell } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import type { RegistryCache } from '../registry/registry';
-import { recordsMet } from './meet';
-import { insertSample, readSamples, replaceSample } from './repository';
-import { listening, nextEvent } from './listen';
-import { takeFromRun } from './takeFromRun';
+import { recordsMet } from '../samples/meet';
+import { insertSample, readSamples, replaceSample } from '../samples/repository';
+import { listening, nextEvent } from '../samples/listen';
+import { takeFromRun } from '../samples/takeFromRun';
 
 const taking = Joi.object<{ run: string; name: string; masked?: true }>({
   run: Joi.string()

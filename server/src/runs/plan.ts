@@ -14,6 +14,9 @@ export interface WaitingWrite {
 /** The states that are kept with a write; that it is on its way is kept beside it. */
 export type KeptState = Exclude<WriteState, 'sending'>;
 
+/** Most records kept with a run for a sample. */
+export const metKept = 500;
+
 /** Namespace of our idempotency keys: any fixed UUID does. */
 const namespace = '5f0c1f57-3c1e-4d0e-9a53-0d5d0d6c7a11';
 

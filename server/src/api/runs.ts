@@ -13,10 +13,10 @@ import type {
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
-import { queueRecord } from '../intake/inbox';
+import { queueRecord } from '../inbox/inbox';
 import type { RegistryCache } from '../registry/registry';
-import { runAgain } from './runAgain';
-import { verifyRun } from './verifyRun';
+import { runAgain } from '../runs/runAgain';
+import { verifyRun } from '../runs/verifyRun';
 
 const pageSize = 100;
 

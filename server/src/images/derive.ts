@@ -12,7 +12,7 @@ import {
   type RecordType,
 } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
-import type { ReceivedEvent } from '../intake/inbox';
+import type { ReceivedEvent } from '../inbox/inbox';
 import { keepImages, readImages, type FlyingWrite, type KnownImage } from './images';
 
 /** An event with what it changed, and whether it tells of nothing but our own writes. */

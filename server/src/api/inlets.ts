@@ -2,7 +2,7 @@ import express, { Router } from 'express';
 import type { Pool } from '../db/pool';
 import { HttpProblem, notFound } from '../http/problem';
 import type { RegistryCache } from '../registry/registry';
-import { takeRows } from './rows';
+import { takeRows } from '../inlets/rows';
 
 /** Longest file whose rows are taken at once. */
 export const fileLimit = 8 * 1024 * 1024;

@@ -21,7 +21,7 @@ import {
   readRule,
   saveDraft,
   withdrawRule,
-} from './repository';
+} from '../rules/repository';
 
 /** Rules: drafts that anyone may leave half done, and versions that run. */
 export function ruleRoutes(pool: Pool, registry: RegistryCache): Router {

@@ -18,9 +18,9 @@ import {
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
-import { accept } from '../intake/inbox';
+import { accept } from '../inbox/inbox';
 import type { Registry, RegistryCache } from '../registry/registry';
-import { ConnectedWorkspace } from '../worker/connectedWorkspace';
+import { ConnectedWorkspace } from '../registry/connectedWorkspace';
 
 const requestBody = Joi.object<RuleRequest>({
   ref: refSchema.required(),

@@ -4,10 +4,10 @@ import { rateLimit } from 'express-rate-limit';
 import session from 'express-session';
 import Joi from 'joi';
 import type { SignedIn } from '@vast-knot/core';
-import type { Config } from '../config';
+import type { Config } from '../config/config';
 import type { Pool } from '../db/pool';
-import { hashPassword, passwordMatches } from './passwords';
-import { HttpProblem, parsed } from './problem';
+import { hashPassword, passwordMatches } from '../http/passwords';
+import { HttpProblem, parsed } from '../http/problem';
 
 declare module 'express-session' {
   interface SessionData {

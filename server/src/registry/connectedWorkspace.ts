@@ -10,7 +10,7 @@ import {
   type Workspace,
 } from '@vast-knot/core';
 import type { RecordStore } from '../connector/recordStore';
-import type { Registry } from '../registry/registry';
+import type { Registry } from './registry';
 
 /** The live systems, as the engine sees them. */
 export class ConnectedWorkspace implements Workspace {

@@ -1,12 +1,12 @@
 import express, { Router, type ErrorRequestHandler } from 'express';
 import { Webhook } from 'standardwebhooks';
-import type { Config } from '../config';
+import type { Config } from '../config/config';
 import type { Pool } from '../db/pool';
 import { HttpProblem } from '../http/problem';
 import type { RegistryCache } from '../registry/registry';
-import { keepRejected } from './inbox';
-import { Intake } from './intake';
-import { readEvent } from './readEvent';
+import { keepRejected } from '../inbox/inbox';
+import { Intake } from '../intake/intake';
+import { readEvent } from '../intake/readEvent';
 
 /**
  * Where systems send their change events: signed as Standard Webhooks asks, in the form of CloudEvents. Whatever is

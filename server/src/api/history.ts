@@ -5,7 +5,7 @@ import { ensemble, HistoryComparison, type HistoryView, type Rule, type RuleBody
 import type { Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import type { RegistryCache } from '../registry/registry';
-import { compareHistory } from './compareHistory';
+import { compareHistory } from '../history/compareHistory';
 
 interface Job {
   readonly id: string;

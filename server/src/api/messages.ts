@@ -5,7 +5,7 @@ import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import type { RegistryCache } from '../registry/registry';
-import { queueMessages } from './repository';
+import { queueMessages } from '../messages/repository';
 
 const pageSize = 100;
 const listQuery = Joi.object<{ state?: string; run?: string; search?: string; before?: string }>({

@@ -22,8 +22,8 @@ import { inTransaction, type Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed, requiredRevision } from '../http/problem';
 import type { RegistryCache } from '../registry/registry';
 import { listRules } from '../rules/repository';
-import { changeTable, refuseProblems } from './changeTable';
-import { coverageOf } from './coverageOf';
+import { changeTable, refuseProblems } from '../tables/changeTable';
+import { coverageOf } from '../coverage/coverageOf';
 import {
   changesSince,
   insertTable,
@@ -33,7 +33,7 @@ import {
   summariseTables,
   writeChanges,
   type KeptTable,
-} from './repository';
+} from '../tables/repository';
 
 /** Rows shown in the preview of a file, of each kind. */
 const previewed = 200;
