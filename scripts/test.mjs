@@ -24,42 +24,58 @@ const checks = [
   { name: 'Reference pages are those of the code', ...npm('docs', '--', '--check') },
 ];
 
-/** `npm test`: every check and every test, on a fresh machine too; the last line counts them. */
+/**
+ * `npm test`: every check and every test, on a fresh machine too; the last line counts them. `npm test -- PATH…` runs the tests of
+ * these files and folders alone, with a database where they need one.
+ */
 await run(async () => {
   await ensurePackages();
-  const browser = await chromium();
+  const paths = process.argv.slice(2);
+  const told = paths.filter((path) => path.endsWith('.spec.ts') || path.startsWith('e2e/browser'));
+  const tests = paths.filter((path) => !told.includes(path));
+  const everything = paths.length === 0;
   rmSync(results, { recursive: true, force: true });
   mkdirSync(results, { recursive: true });
-  const tally = { passed: 0, failed: 0 };
+  const counts = { passed: 0, failed: 0 };
+  if (everything) await runChecks(counts);
+  if (everything || tests.length > 0) await runTests(counts, tests);
+  if (everything || told.length > 0) await runStories(counts, told);
+  say(`\n${counts.passed} passed, ${counts.failed} failed`);
+  if (counts.failed > 0) process.exitCode = 1;
+});
+
+async function runChecks(counts) {
   await inLanes(checks, async ({ name, command, args }) => {
     const { code, output } = await ran(command, args, { kept: true });
     say(`\n— ${name}${code === 0 ? '' : `\n${output}`}`);
-    tally[code === 0 ? 'passed' : 'failed']++;
+    counts[code === 0 ? 'passed' : 'failed']++;
   });
+}
 
+async function runTests(counts, paths) {
   say('\n— Unit tests, and tests against PostgreSQL and the stand-ins');
   const postgres = await openPostgres({ name: 'test', lasting: false });
   try {
     const file = join(results, 'jest.json');
-    const args = ['--no-install', 'jest', '--json', `--outputFile=${file}`, '--silent', '--forceExit'];
+    const args = ['--no-install', 'jest', '--json', `--outputFile=${file}`, '--silent', ...paths];
     const { code } = await ran('npx', args, { env: { TEST_POSTGRES: postgres.url('') } });
-    addJest(tally, file, code);
+    addJest(counts, file, code);
   } finally {
     await postgres.stop();
   }
+}
 
+async function runStories(counts, paths) {
   say('\n— The real interface, in Chromium');
+  const browser = await chromium();
   await build();
   const file = join(results, 'playwright.json');
-  const stories = ['--no-install', 'playwright', 'test', '--config', 'e2e/playwright.config.ts'];
+  const stories = ['--no-install', 'playwright', 'test', '--config', 'e2e/playwright.config.ts', ...paths];
   const { code } = await ran('npx', stories, {
     env: { CHROMIUM: browser, PLAYWRIGHT_JSON_OUTPUT_NAME: file },
   });
-  addPlaywright(tally, file, code);
-
-  say(`\n${tally.passed} passed, ${tally.failed} failed`);
-  if (tally.failed > 0) process.exitCode = 1;
-});
+  addPlaywright(counts, file, code);
+}
 
 /** Does work for each of a list, two at a time. */
 async function inLanes(list, work) {
@@ -86,19 +102,19 @@ function ran(command, args, { env = {}, kept = false } = {}) {
 }
 
 /** A runner that ended badly without a failed test (a file that does not load, say) counts as one failure. */
-function add(tally, passed, failed, code) {
-  tally.passed += passed;
-  tally.failed += failed === 0 && code !== 0 ? 1 : failed;
+function add(counts, passed, failed, code) {
+  counts.passed += passed;
+  counts.failed += failed === 0 && code !== 0 ? 1 : failed;
 }
 
-function addJest(tally, file, code) {
+function addJest(counts, file, code) {
   const { numPassedTests, numFailedTests, numFailedTestSuites } = readJson(file);
-  add(tally, numPassedTests ?? 0, Math.max(numFailedTests ?? 0, numFailedTestSuites ?? 0), code);
+  add(counts, numPassedTests ?? 0, Math.max(numFailedTests ?? 0, numFailedTestSuites ?? 0), code);
 }
 
-function addPlaywright(tally, file, code) {
+function addPlaywright(counts, file, code) {
   const { stats } = readJson(file);
-  add(tally, (stats?.expected ?? 0) + (stats?.flaky ?? 0), stats?.unexpected ?? 0, code);
+  add(counts, (stats?.expected ?? 0) + (stats?.flaky ?? 0), stats?.unexpected ?? 0, code);
 }
 
 function readJson(file) {

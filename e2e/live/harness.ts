@@ -6,6 +6,7 @@ import pg from 'pg';
 import { Webhook } from 'standardwebhooks';
 import type { RecordView, RunDetail, RunPage, RunSummary } from '@vast-knot/core';
 import { readConfig } from '../../server/src/config/config';
+import { createDatabase } from '../../server/src/db/pool';
 import { startServer, type RunningServer } from '../../server/src/server';
 import { authOf, type Application } from '../authOf';
 import { applications, startStandin, type Standin } from '../../standins/src/index';
@@ -36,7 +37,11 @@ export class World {
     this.desk = new pg.Pool({ connectionString: urls.desk, max: 2 });
   }
 
-  static async start(extra: NodeJS.ProcessEnv = {}): Promise<World> {
+  /** `database` are statements that fill the database of the product before its server starts. */
+  static async start(
+    extra: NodeJS.ProcessEnv = {},
+    { database }: { readonly database?: string } = {},
+  ): Promise<World> {
     const base = process.env['TEST_POSTGRES'];
     if (base === undefined) throw new Error('TEST_POSTGRES names no server; run these tests with npm test.');
     const prefix = `t${randomBytes(4).toString('hex')}`;
@@ -90,6 +95,7 @@ export class World {
       LOG_LEVEL: 'silent',
       ...extra,
     };
+    if (database !== undefined) await fill(environment['DATABASE_URL'] ?? '', database);
     const server = await startServer(readConfig(environment));
     const world = new World(server, standins, tokens, secret, environment, {
       own: url('vast_knot'),
@@ -260,6 +266,14 @@ export class World {
     if (!line.toString().includes('http')) throw new Error(`the worker said ${line.toString()}`);
     return child;
   }
+}
+
+async function fill(url: string, statements: string): Promise<void> {
+  await createDatabase(url);
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  await client.query(statements);
+  await client.end();
 }
 
 /** Waits until `look` finds something, for at most 20 seconds. */

@@ -1,36 +1,72 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { runMigrations } from 'graphile-worker';
-import { inTransaction, type Pool } from './pool';
+import { checksumOf, planMigrations, type Applied, type Migration } from './migrationPlan';
+import type { Client, Pool } from './pool';
+
+/** Held while one process brings the database up to date; others wait, and find it done. */
+const migrationLock = 4602;
 
 /**
- * Brings the database up to date: the job queue's own tables, then our SQL files in the order of their names, each in
- * a transaction and only once.
+ * Brings the database up to date: the job queue's own tables, then our SQL files in the order of their numbers, each in
+ * a transaction and only once. The checksum of each is kept.
  *
- * @throws Error that names the file which failed; nothing of that file is left behind.
+ * @throws Error with a sentence that says what to do when the files and the database do not belong together, or that names the
+ * file which failed; nothing of that file is left behind.
  */
 export async function migrate(pool: Pool, folder: string): Promise<void> {
-  await runMigrations({ pgPool: pool, noHandleSignals: true });
-  await pool.query(
-    'CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY, at timestamptz NOT NULL DEFAULT now())',
-  );
-  const files = (await readdir(folder)).filter((file) => file.endsWith('.sql')).sort();
-  for (const file of files) {
-    const { rowCount } = await pool.query('SELECT 1 FROM migrations WHERE name = $1', [file]);
-    if (rowCount !== 0) continue;
-    const sql = await readFile(join(folder, file), 'utf8');
-    try {
-      await inTransaction(pool, async (client) => {
-        await client.query(sql);
-        await client.query('INSERT INTO migrations (name) VALUES ($1)', [file]);
-      });
-    } catch (thrown) {
-      throw new Error(
-        `The migration ${file} failed: ${thrown instanceof Error ? thrown.message : String(thrown)}`,
-        {
-          cause: thrown,
-        },
-      );
-    }
+  const client = await pool.connect();
+  try {
+    await client.query('SELECT pg_advisory_lock($1)', [migrationLock]);
+    await runMigrations({ pgPool: pool, noHandleSignals: true });
+    await client.query(
+      `CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY, at timestamptz NOT NULL DEFAULT now());
+       ALTER TABLE migrations ADD COLUMN IF NOT EXISTS checksum text`,
+    );
+    const files = await readMigrations(folder);
+    const { rows: applied } = await client.query<Applied>(
+      'SELECT name, checksum FROM migrations ORDER BY name',
+    );
+    const plan = planMigrations(files, applied);
+    if (!plan.ok) throw new Error(plan.because);
+    for (const file of plan.pending) await apply(client, file);
+    await keepChecksums(client, files);
+  } finally {
+    await client.query('SELECT pg_advisory_unlock($1)', [migrationLock]);
+    client.release();
   }
+}
+
+/** Returns the SQL files of a folder. */
+export async function readMigrations(folder: string): Promise<readonly Migration[]> {
+  const names = (await readdir(folder)).filter((file) => file.endsWith('.sql')).sort();
+  return Promise.all(
+    names.map(async (name) => {
+      const sql = await readFile(join(folder, name), 'utf8');
+      return { name, sql, checksum: checksumOf(sql) };
+    }),
+  );
+}
+
+async function apply(client: Client, { name, sql, checksum }: Migration): Promise<void> {
+  try {
+    await client.query('BEGIN');
+    await client.query(sql);
+    await client.query('INSERT INTO migrations (name, checksum) VALUES ($1, $2)', [name, checksum]);
+    await client.query('COMMIT');
+  } catch (thrown) {
+    await client.query('ROLLBACK');
+    const because = thrown instanceof Error ? thrown.message : String(thrown);
+    throw new Error(`The migration ${name} failed: ${because}`, { cause: thrown });
+  }
+}
+
+/** Databases from before checksums were kept get them now. */
+async function keepChecksums(client: Client, files: readonly Migration[]): Promise<void> {
+  await client.query(
+    `UPDATE migrations SET checksum = file.checksum
+     FROM unnest($1::text[], $2::text[]) AS file (name, checksum)
+     WHERE migrations.name = file.name AND migrations.checksum IS NULL`,
+    [files.map(({ name }) => name), files.map(({ checksum }) => checksum)],
+  );
 }
