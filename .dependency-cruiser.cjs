@@ -56,6 +56,8 @@ module.exports = {
       'db',
       'http',
       'connector',
+      'systems',
+      'endpoints',
       'tables',
       'rules',
       'registry',

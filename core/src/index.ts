@@ -1,6 +1,7 @@
 export * from './model/json';
 export * from './model/system';
 export * from './model/record';
+export * from './model/rights';
 export * from './model/event';
 export * from './model/equal';
 export * from './table/table';
@@ -22,7 +23,8 @@ export * from './model/tidy';
 export * from './model/counterpart';
 export * from './model/expected';
 export * from './model/sample';
-export { recordWithRealIds, withRealIds } from './change/realIds';
+export { changeWithRealIds, recordWithRealIds, withRealIds } from './change/realIds';
+export { fieldsOf, recordAfter } from './change/fields';
 export * from './change/recordChange';
 export { editsBetween } from './change/edit';
 export * from './formats/jsonPointer';
@@ -55,7 +57,6 @@ export { formulasOf, tablesReadAt, tablesReadBy } from './engine/formulasOf';
 export {
   deepestCascade,
   environment,
-  recordAfter,
   runEvent,
   type RunResult as EngineResult,
   type RunSetup,
@@ -124,4 +125,5 @@ export * from './contract/tables';
 export * from './contract/samples';
 export * from './contract/runs';
 export * from './contract/messages';
+export * from './contract/jobs';
 export * from './contract/notices';

@@ -153,7 +153,7 @@ describe('our own API', () => {
     const answer = await world.api('PATCH', '/records/customer-book/company/C-1001', { set: { phone: '1' } });
     expect(answer).toMatchObject({
       status: 403,
-      body: { detail: 'reader may read, and changes need an administrator.' },
+      body: { detail: 'reader may not change and remove records.' },
     });
     await world.signIn('admin');
   });

@@ -85,9 +85,9 @@ test('a record is created, the next action writes its id, and its event is known
     expect(await mainContactOf('401020')).toBe(contact?.['id']);
 
     const { outcome } = await world.run(run.id);
-    expect(outcome.map(({ ref, creates, state }) => [ref.recordType, ref.id, creates, state])).toEqual([
-      ['contact', contact?.['id'], true, 'written'],
-      ['party', '401020', undefined, 'written'],
+    expect(outcome.map(({ change: { ref, kind }, state }) => [ref.recordType, ref.id, kind, state])).toEqual([
+      ['contact', contact?.['id'], 'create', 'written'],
+      ['party', '401020', 'edit', 'written'],
     ]);
     const echo = await world.ownWrite(String(contact?.['id']));
     expect([echo.kind, echo.writes]).toEqual(['created', 0]);

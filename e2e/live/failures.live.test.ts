@@ -83,7 +83,7 @@ test('a booking that is changed in between is read again and computed anew, and 
     expect(run.result).toBe('wrote');
     await dial(calm);
     const { outcome } = await world.run(run.id);
-    expect(outcome.find(({ ref }) => ref.id === id)).toMatchObject({ state: 'written', plan: 2 });
+    expect(outcome.find(({ change }) => change.ref.id === id)).toMatchObject({ state: 'written', plan: 2 });
   });
   expect(await world.booking(id)).toMatchObject({
     currency: 'NOK',

@@ -281,7 +281,7 @@ describe('a rule that a person runs', () => {
       return run.state === 'done' && run;
     });
     expect(outcome).toHaveLength(1);
-    const made = await record('fleet-log', 'voyage', outcome[0]?.ref.id ?? '');
+    const made = await record('fleet-log', 'voyage', outcome[0]?.change.ref.id ?? '');
     const source = await record('fleet-log', 'voyage', 'VY-5005');
     expect(made).toMatchObject({
       Vessel: source['Vessel'],

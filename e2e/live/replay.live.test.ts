@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import {
   Catalog,
   compileRule,
+  fieldsOf,
   MemoryWorkspace,
   ownDefinition,
   ownSystem,
@@ -9,6 +10,7 @@ import {
   runEvent,
   type Action,
   type Find,
+  type PlannedWrite,
   type Rule,
   type RuleBody,
   type RuleView,
@@ -100,8 +102,8 @@ test.each(worlds.map((drawn, at) => [at, drawn] as const))(
     const { body: sample } = await world.api<Sample>('GET', `/samples/${taken.id}`);
 
     const replayed = await replay(sample, published);
-    const shape = (each: { ref: { recordType: string; id: string }; creates?: true; removes?: true }) =>
-      `${each.removes ? 'remove' : each.creates ? 'create' : 'write'} ${each.ref.recordType} ${each.creates ? '' : each.ref.id}`;
+    const shape = ({ change: { kind, ref } }: PlannedWrite) =>
+      `${kind} ${ref.recordType} ${kind === 'create' ? '' : ref.id}`;
     expect(outcome.map(shape).sort()).toEqual(replayed.map(shape).sort());
     for (const write of replayed) {
       const live = outcome.find(
@@ -109,20 +111,20 @@ test.each(worlds.map((drawn, at) => [at, drawn] as const))(
           shape(each) === shape(write) && JSON.stringify(values(each)) === JSON.stringify(values(write)),
       );
       expect([shape(write), live?.state]).toEqual([shape(write), 'written']);
-      if (write.removes) continue;
-      const { record } = await world.record('freight-desk', write.ref.recordType, live?.ref.id ?? '');
-      for (const { path, after } of write.edits) {
+      if (write.change.kind === 'remove') continue;
+      const { record } = await world.record(
+        'freight-desk',
+        write.change.ref.recordType,
+        live?.change.ref.id ?? '',
+      );
+      for (const { path, after } of fieldsOf(write.change)) {
         expect(readPath(record, path) ?? null).toEqual(after === '' ? '' : (after ?? null));
       }
     }
   },
 );
 
-const values = ({
-  edits,
-}: {
-  readonly edits: readonly { readonly path: string; readonly after?: unknown }[];
-}) => edits.map(({ path, after }) => [path, after ?? null]);
+const values = ({ change }: PlannedWrite) => fieldsOf(change).map(({ path, after }) => [path, after ?? null]);
 
 async function publish(
   at: number,

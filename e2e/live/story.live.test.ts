@@ -1,3 +1,4 @@
+import { fieldsOf } from '@vast-knot/core';
 import { until, World } from './harness';
 
 jest.setTimeout(60_000);
@@ -43,10 +44,10 @@ describe('a company gets a new phone number and address in Customer Book', () =>
     for (const person of people) {
       expect(person).toMatchObject({ phone: '01632 960 777', address: { town: 'Murrow' } });
     }
-    expect(detail.outcome.map(({ ref, state }) => [ref.id, state])).toEqual(
+    expect(detail.outcome.map(({ change, state }) => [change.ref.id, state])).toEqual(
       [...open, ...people].map(({ id }) => [id, 'written']),
     );
-    expect(detail.outcome[0]?.edits).toContainEqual({
+    expect(detail.outcome.slice(0, 1).flatMap(({ change }) => fieldsOf(change))).toContainEqual({
       path: 'contactPhone',
       before: '+441632960100',
       after: '+441632960777',

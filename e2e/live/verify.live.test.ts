@@ -163,7 +163,8 @@ describe('the past', () => {
   const wait = (id: string) =>
     until('the comparison', async () => {
       const { body } = await world.api<HistoryView>('GET', `/history/${id}`);
-      return body.state !== 'at work' && body;
+      const { state } = body.job;
+      return state !== 'waiting' && state !== 'at work' && body;
     });
 
   test('through the rules as edited: only what differs is told, with counts', async () => {
@@ -181,7 +182,7 @@ describe('the past', () => {
     expect(saved.status).toBe(200);
     const { body: started } = await world.api<{ id: string }>('POST', '/history', { events: 500 });
     const done = await wait(started.id);
-    expect(done).toMatchObject({ state: 'done', problem: null });
+    expect(done).toMatchObject({ job: { state: 'done', problem: null } });
     const phones = done.groups.find(
       ({ about, path }) => about === 'freight-desk/booking' && path === 'contactPhone',
     );
@@ -193,7 +194,7 @@ describe('the past', () => {
   test('a comparison that is stopped says so, and one that nobody knows is not found', async () => {
     const { body: started } = await world.api<{ id: string }>('POST', '/history', { events: 50_000 });
     await world.api('DELETE', `/history/${started.id}`);
-    expect(['stopped', 'done']).toContain((await wait(started.id)).state);
+    expect(['cancelled', 'done']).toContain((await wait(started.id)).job.state);
     expect((await world.api('GET', '/history/nobody')).status).toBe(404);
   });
 });

@@ -9,7 +9,7 @@ import { NoticeListener } from './db/notices';
 import { createDatabase, openPool, type Pool } from './db/pool';
 import { Seal } from './db/seal';
 import { connectEndpoints, connectSystems, loadDemo } from './demo/load';
-import { ensureUsers } from './api/session';
+import { ensureUsers } from './http/session';
 import { RegistryCache, type Registry } from './registry/registry';
 import { NoticeStream } from './api/stream';
 import { learnRecords } from './images/learn';
@@ -62,10 +62,16 @@ export async function startServer(config: Config): Promise<RunningServer> {
       server.closeAllConnections();
       await new Promise((done) => server.close(done));
     });
-    await connectAll(await registry.get(), pool, Object.keys(config.connections), url, log);
+    await connectAll({
+      registry: await registry.get(),
+      pool,
+      systems: Object.keys(config.connections),
+      url,
+      log,
+    });
   }
   if (config.role !== 'api') {
-    const worker = await Worker.start(config, pool, registry, agent, log);
+    const worker = await Worker.start({ config, pool, registry, dispatcher: agent, log });
     stoppers.unshift(() => worker.stop());
   }
   return {
@@ -78,19 +84,22 @@ export async function startServer(config: Config): Promise<RunningServer> {
   };
 }
 
+interface Connecting {
+  readonly registry: Registry;
+  readonly pool: Pool;
+  readonly systems: readonly string[];
+  /** The address of this server. */
+  readonly url: string;
+  readonly log: Logger;
+}
+
 /** Asks each system for its events and learns its records; one that does not answer does not hold up the others. */
-async function connectAll(
-  registry: Registry,
-  pool: Pool,
-  systems: readonly string[],
-  url: string,
-  log: Logger,
-): Promise<void> {
+async function connectAll({ registry, pool, systems, url, log }: Connecting): Promise<void> {
   await Promise.all(
     systems.map(async (key) => {
       try {
         const secret = registry.webhookSecrets.get(key) ?? '';
-        await registry.connectors.get(key)?.subscribe(`${url}/hooks/${key}`, secret);
+        await registry.connectors.get(key)?.listen(`${url}/hooks/${key}`, secret);
         const learnt = await learnRecords(pool, registry, key);
         log.debug({ system: key, learnt }, 'system connected');
       } catch (thrown) {

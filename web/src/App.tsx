@@ -1,9 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
-import { lazy } from 'react';
+import { lazy, useMemo } from 'react';
 import { Navigate, Route, Routes } from 'react-router';
 import { sessionQuery } from './api/queries';
 import { Frame } from './frame/Frame';
-import { MayChangeProvider } from './frame/useRole';
+import { RightsProvider } from './frame/useMay';
 import { SignIn } from './frame/SignIn';
 import { Empty, Loading } from './parts/states';
 import { MessagesPage } from './messages/MessagesPage';
@@ -25,10 +25,11 @@ const TablesPage = lazy(async () => ({ default: (await import('./tables/TablesPa
 /** Every place and its address. */
 export function App() {
   const session = useQuery(sessionQuery);
+  const rights = useMemo(() => new Set(session.data?.rights), [session.data]);
   if (session.isPending) return <Loading />;
   if (!session.data) return <SignIn />;
   return (
-    <MayChangeProvider value={session.data.role === 'administrator'}>
+    <RightsProvider value={rights}>
       <Routes>
         <Route element={<Frame user={session.data} />}>
           <Route index element={<Navigate to="/rules" replace />} />
@@ -53,6 +54,6 @@ export function App() {
           />
         </Route>
       </Routes>
-    </MayChangeProvider>
+    </RightsProvider>
   );
 }

@@ -19,4 +19,5 @@ export type Notice =
     }
   | { readonly kind: 'registry'; readonly of: string }
   | { readonly kind: 'sample'; readonly id: string }
+  | { readonly kind: 'job'; readonly id: string }
   | { readonly kind: 'message'; readonly id: string; readonly state: MessageState };

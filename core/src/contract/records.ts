@@ -1,4 +1,6 @@
 /** Between server and web: systems, their records, and where values are. Types only. */
+import type { RecordChange } from '../change/recordChange';
+import type { RuleRef } from '../engine/report';
 import type { Json, JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
 import type { System } from '../model/system';
@@ -37,10 +39,11 @@ export type TimelineEntry =
       readonly kind: 'write';
       readonly at: string;
       readonly run: string;
-      readonly rules: readonly { readonly name: string; readonly version: number | null }[];
+      readonly rules: readonly RuleRef[];
       /** The record whose change made it necessary. */
       readonly source: RecordRef | null;
-      readonly creates: boolean;
+      /** What was done to the record. */
+      readonly change: RecordChange['kind'];
       readonly edits: readonly {
         readonly path: string;
         readonly before: Json;

@@ -1,8 +1,6 @@
 /** Between server and web: what came in and what it did. Types only. */
-import type { FieldEdit } from '../change/recordChange';
-import type { Report } from '../engine/report';
+import type { PlannedWrite, Report } from '../engine/report';
 import type { ChangeEvent } from '../model/event';
-import type { JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
 import type { VerifiedField } from '../verify/verifyWrite';
 
@@ -36,16 +34,8 @@ export interface RunPage {
 
 export type WriteState = 'planned' | 'sending' | 'written' | 'failed' | 'conflict' | 'refused' | 'skipped';
 
-export interface WriteView {
-  readonly ref: RecordRef;
-  /** Whether the record was created. */
-  readonly creates?: true;
-  /** Whether it was removed. */
-  readonly removes?: true;
-  readonly edits: readonly FieldEdit[];
-  readonly before: JsonObject;
-  readonly rules: readonly string[];
-  readonly depth: number;
+/** A write of a run and where it stands; a record that was created has the id that its system gave it. */
+export interface WriteView extends PlannedWrite {
   readonly plan: number;
   readonly state: WriteState;
   readonly problem: string | null;

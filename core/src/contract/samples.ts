@@ -2,7 +2,6 @@
 import type { ChangeEvent } from '../model/event';
 import type { RecordRef, StoredRecord } from '../model/record';
 import type { Expected } from '../model/expected';
-import type { DifferenceGroup } from '../replay/history';
 
 export interface SampleSummary {
   readonly id: string;
@@ -30,17 +29,4 @@ export interface SampleChange {
 export interface HeardEvent {
   readonly after: string;
   readonly run: string | null;
-}
-
-/** Events of the past through the rules as published and as edited, while that goes on and once it is done. */
-export interface HistoryView {
-  readonly id: string;
-  readonly wanted: number;
-  readonly events: number;
-  readonly differing: number;
-  readonly groups: readonly DifferenceGroup[];
-  readonly state: 'at work' | 'done' | 'stopped' | 'failed';
-  readonly problem: string | null;
-  /** Drafts that could not take part. */
-  readonly mistakes: readonly string[];
 }

@@ -1,7 +1,10 @@
 /** Between server and web: who is signed in, and what an answer says that went wrong. Types only. */
+import type { Right, Role } from '../model/rights';
+
 export interface SignedIn {
   readonly name: string;
-  readonly role: 'administrator' | 'reader';
+  readonly role: Role;
+  readonly rights: readonly Right[];
 }
 
 export interface ProblemView {

@@ -6,7 +6,8 @@ import { Catalog, type Field, type System } from '../model/system';
 import { MemoryWorkspace } from '../workspace/memory';
 import { checkRule } from '../check';
 import { compileRule } from './compileRule';
-import { recordAfter, runEvent } from './run';
+import { fieldsOf, recordAfter } from '../change/fields';
+import { runEvent } from './run';
 
 const text = (name: string, more: Partial<Field> = {}): Field => ({
   name,
@@ -80,11 +81,11 @@ const run = async (...bodies: RuleBody[]) => {
 test('two records are created from one event, with a reference back', async () => {
   const { writes, rules } = await run(body(create('wash', '"Wash " & title'), create('paint', '"Paint"')));
   expect(rules[0]).toMatchObject({ verdict: 'writes', because: 'Writes 2 records.' });
-  expect(writes.map((write) => [write.creates, recordAfter(write)])).toEqual([
-    [true, { title: 'Wash Hull', owner: 'Runa', jobId: 'J1' }],
-    [true, { title: 'Paint', owner: 'Runa', jobId: 'J1' }],
+  expect(writes.map((write) => [write.change.kind, recordAfter(write)])).toEqual([
+    ['create', { title: 'Wash Hull', owner: 'Runa', jobId: 'J1' }],
+    ['create', { title: 'Paint', owner: 'Runa', jobId: 'J1' }],
   ]);
-  expect(new Set(writes.map(({ ref: { id } }) => id)).size).toBe(2);
+  expect(new Set(writes.map(({ change }) => change.ref.id)).size).toBe(2);
 });
 
 test('a later action uses the id of a created record, and writes to it', async () => {
@@ -95,14 +96,17 @@ test('a later action uses the id of a created record, and writes to it', async (
       { kind: 'write', target: 'wash', lines: [line('owner', '"Bram"')] },
     ),
   );
-  const [made, changed] = [writes.find(({ creates }) => creates), writes.find(({ creates }) => !creates)];
+  const made = writes.find(({ change }) => change.kind === 'create');
+  const changed = writes.find(({ change }) => change.kind === 'edit');
   expect(made && recordAfter(made)).toEqual({ title: 'Wash', owner: 'Bram', jobId: 'J1' });
-  expect(changed?.edits).toEqual([{ path: 'firstTask', before: null, after: made?.ref.id }]);
+  expect(changed && fieldsOf(changed.change)).toEqual([
+    { path: 'firstTask', before: null, after: made?.change.ref.id },
+  ]);
 });
 
 test('a record that lacks a required field is not created, and its sibling is', async () => {
   const { writes, rules } = await run(body(create('wash', 'firstTask'), create('paint', '"Paint"')));
-  expect(writes.map((write) => recordAfter(write)['title'])).toEqual(['Paint']);
+  expect(writes.map((write) => recordAfter(write)?.['title'])).toEqual(['Paint']);
   expect(rules[0]?.because).toBe(
     'Writes 1 record; 1 line failed: The task is not created: title: “title” is required and would be left blank.',
   );
@@ -116,7 +120,9 @@ test('what needs a record that was not created is not written, least of all as b
       lines: [line('firstTask', 'wash.id'), line('owner', '"Bram"')],
     }),
   );
-  expect(writes.map(({ edits }) => edits)).toEqual([[{ path: 'owner', before: 'Runa', after: 'Bram' }]]);
+  expect(writes.map(({ change }) => fieldsOf(change))).toEqual([
+    [{ path: 'owner', before: 'Runa', after: 'Bram' }],
+  ]);
   const steps = rules[0]?.steps.filter((step) => step.kind === 'write') ?? [];
   expect(steps.at(-1)?.lines.find(({ field }) => field === 'firstTask')?.because).toBe(
     '“wash” was not created.',
@@ -136,7 +142,9 @@ test('a created record starts the rules for new records of its type', async () =
     trigger: { system: 'yard', recordType: 'task', kinds: ['created'], watched: [] },
   };
   const { writes } = await run(body(create('wash', '"Wash"')), greeting);
-  expect(writes.map((write) => [write.creates, recordAfter(write)['owner']])).toEqual([[true, 'RUNA']]);
+  expect(writes.map((write) => [write.change.kind, recordAfter(write)?.['owner']])).toEqual([
+    ['create', 'RUNA'],
+  ]);
 });
 
 test('the same event gives the same plan each time', async () => {

@@ -16,7 +16,12 @@ const look = async (match: MatchCondition[], more: Partial<Find> = {}) => {
   const finds = [{ ...find('account', 'id', 'id', more), match }];
   const body = rule([write('account', line('note', '"found"'))], { finds });
   const { rules, writes, met } = await run(company, [body], accounts);
-  return { ...rules[0], found: writes.map(({ ref: { id } }) => id), step: stepOf(rules[0]?.steps), met };
+  return {
+    ...rules[0],
+    found: writes.map(({ change }) => change.ref.id),
+    step: stepOf(rules[0]?.steps),
+    met,
+  };
 };
 
 describe('conditions', () => {
@@ -152,10 +157,9 @@ describe('when none is found', () => {
       },
     );
     const { writes } = await run(company, [body], accounts);
-    const made = writes.find(({ creates }) => creates);
-    expect(writes.find(({ creates }) => !creates)?.edits).toMatchObject([
-      { path: 'code', after: made?.ref.id },
-    ]);
+    const made = writes.find(({ change }) => change.kind === 'create');
+    const edit = writes.find(({ change }) => change.kind === 'edit');
+    expect(edit?.change).toMatchObject({ edits: [{ path: 'code', after: made?.change.ref.id }] });
   });
 });
 

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { fieldsOf, recordAfter } from '../change/fields';
 import { applyChange, invertChange } from '../change/recordChange';
 import type { ChangeEvent } from '../model/event';
 import type { StoredRecord } from '../model/record';
@@ -8,7 +9,7 @@ import type { Find } from '../model/find';
 import { Catalog, type System } from '../model/system';
 import { MemoryWorkspace } from '../workspace/memory';
 import { compileRule } from './compileRule';
-import { deepestCascade, recordAfter, runEvent } from './run';
+import { deepestCascade, runEvent } from './run';
 
 const names = ['a', 'b', 'c', 'd'] as const;
 const system: System = {
@@ -125,8 +126,8 @@ test('the plan applied to the records gives the outcome, and undone gives the re
       const ready = prepared(given);
       const { report } = await run(ready);
       for (const write of report.writes) {
-        const before = ready.stored.find((stored) => stored.ref.id === write.ref.id)?.record;
-        const change = { kind: 'edit' as const, ref: write.ref, edits: write.edits };
+        const before = ready.stored.find((stored) => stored.ref.id === write.change.ref.id)?.record;
+        const { change } = write;
         const applied = applyChange(change, before);
         expect(applied).toEqual({ ok: true, record: recordAfter(write) });
         expect(applyChange(invertChange(change), applied.ok ? applied.record : undefined)).toEqual({
@@ -142,7 +143,8 @@ test('a planned write always changes something', async () => {
   await fc.assert(
     fc.asyncProperty(world, async (given) => {
       const { report } = await run(prepared(given));
-      for (const { edits } of report.writes) {
+      for (const { change } of report.writes) {
+        const edits = fieldsOf(change);
         expect(edits.length).toBeGreaterThan(0);
         for (const { before, after } of edits) expect(after).not.toEqual(before);
       }
@@ -203,7 +205,7 @@ describe('a find', () => {
 
   test('that reaches each writes to all of them', async () => {
     const report = await findWith({ several: 'each' }, [seeker, held, held]);
-    expect(report.writes.map((write) => write.ref.id)).toEqual(['T-1', 'T-2']);
+    expect(report.writes.map((write) => write.change.ref.id)).toEqual(['T-1', 'T-2']);
   });
 
   test.each<[Find['none'], string]>([

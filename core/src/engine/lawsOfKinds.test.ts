@@ -1,11 +1,10 @@
 import fc from 'fast-check';
-import { applyChange, invertChange, type RecordChange } from '../change/recordChange';
+import { recordAfter } from '../change/fields';
+import { applyChange, invertChange } from '../change/recordChange';
 import type { Action } from '../model/action';
 import type { Find } from '../model/find';
 import type { RuleBody } from '../model/rule';
 import type { StoredRecord } from '../model/record';
-import { recordAfter } from './run';
-import type { PlannedWrite } from './report';
 import { deepestCascade } from './run';
 import { find, line, ref, rule, run, stored, updated } from './testHarbour';
 
@@ -152,8 +151,8 @@ test('every write of a plan, applied and then undone, gives the records back', a
         ),
       );
       for (const write of (await runWorld(given)).writes) {
-        const held = write.creates ? undefined : before.get(write.ref.id);
-        const change = changeOf(write, held ?? {});
+        const { change } = write;
+        const held = change.kind === 'create' ? undefined : before.get(change.ref.id);
         const applied = applyChange(change, held);
         expect(applied.ok).toBe(true);
         const undone = applyChange(invertChange(change), applied.ok ? applied.record : undefined);
@@ -162,13 +161,6 @@ test('every write of a plan, applied and then undone, gives the records back', a
     }),
   );
 });
-
-function changeOf(write: PlannedWrite, held: StoredRecord['record']): RecordChange {
-  if (write.removes) return { kind: 'remove', ref: write.ref, record: held };
-  return write.creates
-    ? { kind: 'create', ref: write.ref, record: recordAfter(write) }
-    : { kind: 'edit', ref: write.ref, edits: write.edits };
-}
 
 test('a rule that stops at errors writes nothing at all when it has one', async () => {
   await fc.assert(

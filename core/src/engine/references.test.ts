@@ -1,4 +1,5 @@
 import { compileRule } from './compileRule';
+import { fieldsOf } from '../change/fields';
 import { runEvent } from './run';
 import type { ChangeEvent } from '../model/event';
 import type { JsonObject } from '../model/json';
@@ -115,7 +116,7 @@ async function run(lines: readonly MappingLine[], record: JsonObject = voyage, g
   const { report } = await runEvent(event, { catalog, rules: [compiled.compiled], workspace });
   const step = report.rules[0]?.steps.find((each) => each.kind === 'write');
   return {
-    edits: report.writes[0]?.edits ?? [],
+    edits: report.writes.flatMap(({ change }) => fieldsOf(change)),
     lines: step?.kind === 'write' ? step.lines : [],
     report,
     searches,

@@ -1,4 +1,4 @@
-import type { FieldEdit } from '../change/recordChange';
+import type { RecordChange } from '../change/recordChange';
 import type { Json, JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
 import type { ChangeEvent } from '../model/event';
@@ -84,7 +84,7 @@ export type Step =
       readonly tidied?: true;
     }
   | { readonly kind: 'remove'; readonly action: number; readonly ref: RecordRef }
-  | { readonly kind: 'message'; readonly action: number; readonly message: PlannedMessage }
+  | { readonly kind: 'message'; readonly action: number; readonly message: ComposedMessage }
   | {
       /** An action whose condition does not hold for a record. */
       readonly kind: 'passed over';
@@ -123,8 +123,8 @@ export interface NearMiss {
   readonly asWanted?: string;
 }
 
-/** A message that is to be sent, with everything the receiver will see but its signature. */
-export interface PlannedMessage {
+/** A message with everything that the receiver will see but its signature. */
+export interface ComposedMessage {
   /** The same for every replay of the event, so that a receiver can tell a repetition. */
   readonly id: string;
   readonly endpoint: string;
@@ -132,7 +132,11 @@ export interface PlannedMessage {
   /** The record that it is about. */
   readonly ref: RecordRef;
   readonly data: JsonObject;
-  readonly rule: string;
+}
+
+/** A message that is to be sent, with the rule that asked for it. */
+export interface PlannedMessage extends ComposedMessage {
+  readonly rule: RuleRef;
 }
 
 export type RuleVerdict =
@@ -160,21 +164,25 @@ export interface RuleReport {
   readonly steps: readonly Step[];
 }
 
-/** A planned write, with the rules that asked for it. */
+/** A rule as it took part in a run. */
+export interface RuleRef {
+  readonly id: string;
+  readonly name: string;
+  readonly version: number;
+}
+
+/** A change that is planned, with the rules that asked for it. */
 export interface PlannedWrite {
-  readonly ref: RecordRef;
-  readonly edits: readonly FieldEdit[];
-  /** Whether the record is created; `ref.id` is then one of ours until its system gives it one. */
-  readonly creates?: true;
-  /** Whether the record is removed. */
-  readonly removes?: true;
+  /** A record that is created has an id of ours until its system gives it one. */
+  readonly change: RecordChange;
+  /** The version of the record that the change was made for, where its system counts versions. */
   readonly version?: string;
-  readonly rules: readonly string[];
+  readonly rules: readonly RuleRef[];
   readonly depth: number;
   /** The record whose change made this write necessary, when that is itself a write of this run. */
   readonly cause?: RecordRef;
-  /** The whole record before, for the outcome; after is before with the edits. */
-  readonly before: { readonly [field: string]: Json | undefined };
+  /** The whole record before; empty for one that is created. */
+  readonly before: JsonObject;
 }
 
 /** Everything one event did, or would do. */

@@ -4,7 +4,7 @@ import type { RecordRef, StoredRecord } from '../model/record';
 import type { Workspace } from '../workspace/workspace';
 import type { Branch } from './branch';
 import type { CompiledAction } from './compiled';
-import type { PlannedMessage, Step } from './report';
+import type { ComposedMessage, Step } from './report';
 
 /** A record that was written, created or removed, as it was before: nothing, where it was created. */
 export interface Written extends StoredRecord {
@@ -43,7 +43,7 @@ export interface UnderWay extends RuleRun {
   readonly event: ChangeEvent;
   readonly steps: Step[];
   readonly tally: Tally;
-  readonly messages: PlannedMessage[];
+  readonly messages: ComposedMessage[];
   readonly written: Written[];
   /** Pairs of counterparts that were remembered. */
   readonly remembered: RecordRef[];

@@ -2,18 +2,16 @@ import { eventInstant } from '../formula/names';
 import type { Env } from '../formula/scope';
 import { changedPaths } from '../model/equal';
 import type { ChangeEvent } from '../model/event';
-import type { JsonObject } from '../model/json';
 import { refKey, type RecordRef, type StoredRecord } from '../model/record';
 import type { Catalog } from '../model/system';
-import { editsBetween } from '../change/edit';
-import { applyChange, type FieldEdit } from '../change/recordChange';
+import type { RecordChange } from '../change/recordChange';
 import { OverlayWorkspace } from '../workspace/overlay';
 import type { Workspace } from '../workspace/workspace';
 import { changeRegister } from './circle';
 import type { CompiledRule } from './compiled';
-import type { PlannedMessage, PlannedWrite, Report, RuleReport, WaitingChange } from './report';
+import type { PlannedMessage, PlannedWrite, Report, RuleRef, RuleReport, WaitingChange } from './report';
 import type { Observe, Written } from './ruleRun';
-import { runRule, type RuleOutcome } from './runRule';
+import { ruleRef, runRule, type RuleOutcome } from './runRule';
 import { select } from './select';
 
 /** What the writes of an event cause is followed this deep. */
@@ -43,6 +41,18 @@ interface Pending {
   readonly depth: number;
 }
 
+/** Why a record is written: the rules that wrote it, how deep, and the record whose change made it necessary. */
+interface Origin {
+  /** By id, in the order in which they wrote first. */
+  readonly rules: Map<string, RuleRef>;
+  readonly depth: number;
+  readonly cause?: RecordRef;
+}
+
+function rulesNamed(origin: Origin | undefined): readonly string[] {
+  return [...(origin?.rules.values() ?? [])].map(({ name }) => name);
+}
+
 /** What the rules did to a record on one event. */
 interface Touched {
   /** The record before the first write to it. */
@@ -64,7 +74,7 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
   const problems: string[] = [];
   const messages: PlannedMessage[] = [];
   const waiting: WaitingChange[] = [];
-  const origins = new Map<string, { rules: Set<string>; depth: number; cause?: RecordRef }>();
+  const origins = new Map<string, Origin>();
   const register = changeRegister(event);
   /** Records that came back to a value they had before: what their change causes is not followed further. */
   const stopped = new Set<string>();
@@ -104,7 +114,7 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
           // Of several rules the changes are one, from the first to the last.
           change: known ? 'of several' : change,
         });
-        const circle = change && register(change, [...(origins.get(key)?.rules ?? [])]);
+        const circle = change && register(change, rulesNamed(origins.get(key)));
         if (!circle) continue;
         problems.push(circle);
         stopped.add(key);
@@ -115,7 +125,7 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
       const next = change === 'of several' ? changeBy(current, first, overlay, setup.catalog) : change;
       if (!next) continue;
       if (depth + 1 > deepestCascade) {
-        const rules = [...(origins.get(key)?.rules ?? [])].join(', ');
+        const rules = rulesNamed(origins.get(key)).join(', ');
         problems.push(
           `What the writes cause was followed ${deepestCascade} deep and goes on; it was stopped at ${rules}.`,
         );
@@ -156,12 +166,17 @@ function noteOrigins(
   { rule }: CompiledRule,
   depth: number,
   cause: RecordRef | undefined,
-  origins: Map<string, { rules: Set<string>; depth: number; cause?: RecordRef }>,
+  origins: Map<string, Origin>,
 ): void {
   for (const ref of [...outcome.written.map((each) => each.ref), ...outcome.remembered]) {
     const known = origins.get(refKey(ref));
-    if (known) known.rules.add(rule.name);
-    else origins.set(refKey(ref), { rules: new Set([rule.name]), depth, ...(cause && { cause }) });
+    if (known) known.rules.set(rule.id, ruleRef(rule));
+    else
+      origins.set(refKey(ref), {
+        rules: new Map([[rule.id, ruleRef(rule)]]),
+        depth,
+        ...(cause && { cause }),
+      });
   }
 }
 
@@ -207,39 +222,27 @@ function changeBy(
 function plan(
   overlay: OverlayWorkspace,
   setup: RunSetup,
-  origins: ReadonlyMap<string, { rules: Set<string>; depth: number; cause?: RecordRef }>,
+  origins: ReadonlyMap<string, Origin>,
 ): PlannedWrite[] {
   return overlay.changes
-    .flatMap(({ change, version }): PlannedWrite[] => {
-      const origin = origins.get(refKey(change.ref));
-      return [
-        {
-          ref: change.ref,
-          ...(change.kind === 'create'
-            ? { edits: editsOf(change.ref, change.record, setup.catalog), creates: true as const }
-            : change.kind === 'remove'
-              ? { edits: [], removes: true as const }
-              : { edits: change.edits }),
-          ...(version !== undefined && { version }),
-          rules: [...(origin?.rules ?? [])],
-          depth: origin?.depth ?? 0,
-          ...(origin?.cause && { cause: origin.cause }),
-          before: overlay.metBefore(change.ref) ?? {},
-        },
-      ];
+    .map(({ change, version }): PlannedWrite => {
+      const { rules, depth = 0, cause } = origins.get(refKey(change.ref)) ?? {};
+      return {
+        change: withoutOwnId(change, setup.catalog),
+        ...(version !== undefined && { version }),
+        rules: [...(rules?.values() ?? [])],
+        depth,
+        ...(cause && { cause }),
+        before: overlay.metBefore(change.ref) ?? {},
+      };
     })
     .sort((a, b) => a.depth - b.depth);
 }
 
-/** What a record is created with, without the id that its system will give it. */
-function editsOf(ref: RecordRef, record: JsonObject, catalog: Catalog): readonly FieldEdit[] {
-  const idField = catalog.recordType(ref.system, ref.recordType)?.idField;
-  return editsBetween({}, record).filter(({ path }) => path !== idField);
-}
-
-/** The record as a planned write leaves it. */
-export function recordAfter(write: Pick<PlannedWrite, 'ref' | 'edits' | 'before'>): JsonObject {
-  const applied = applyChange({ kind: 'edit', ref: write.ref, edits: write.edits }, write.before);
-  if (!applied.ok || !applied.record) throw new Error('a planned write does not fit its own record');
-  return applied.record;
+/** A record that is created gets its id from its system. */
+function withoutOwnId(change: RecordChange, catalog: Catalog): RecordChange {
+  if (change.kind !== 'create') return change;
+  const idField = catalog.recordType(change.ref.system, change.ref.recordType)?.idField ?? '';
+  const { [idField]: _ours, ...record } = change.record;
+  return { ...change, record };
 }

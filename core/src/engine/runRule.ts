@@ -2,6 +2,7 @@ import type { Env } from '../formula/scope';
 import { creates } from '../model/action';
 import type { ChangeEvent } from '../model/event';
 import type { RecordRef } from '../model/record';
+import type { Rule } from '../model/rule';
 import type { Catalog } from '../model/system';
 import type { Workspace } from '../workspace/workspace';
 import { OverlayWorkspace } from '../workspace/overlay';
@@ -11,7 +12,7 @@ import type { CompiledRule } from './compiled';
 import { passesGuard } from './guard';
 import { rememberPair } from './counterparts';
 import { reach } from './reach';
-import type { PlannedMessage, RuleReport, RuleVerdict, Step, WaitingChange } from './report';
+import type { PlannedMessage, RuleRef, RuleReport, RuleVerdict, Step, WaitingChange } from './report';
 import type { RuleRun, Tally, UnderWay, Written } from './ruleRun';
 import { select } from './select';
 
@@ -91,7 +92,7 @@ export async function runRule(
     return end('failed', `Nothing is written, because ${errorsText(tally)}`);
   }
   if (stops && workspace instanceof OverlayWorkspace) await run.workspace.apply(workspace.changes);
-  const messages = way.messages.map((message) => ({ ...message, rule: rule.name }));
+  const messages = way.messages.map((message) => ({ ...message, rule: ruleRef(rule) }));
   const { written } = way;
   const done = { written, messages, remembered: way.remembered };
   const doing = doingText(written.length, messages.length);
@@ -103,6 +104,11 @@ export async function runRule(
   return steps.some(({ kind }) => kind === 'passed over')
     ? end('nothing to write', 'No action has a condition that holds.')
     : end('nothing found', 'No record was reached.');
+}
+
+/** Returns a rule as reports and plans name it. */
+export function ruleRef({ id, name, version }: Rule): RuleRef {
+  return { id, name, version };
 }
 
 /** Whether an event gets past the trigger and the guard of a rule. */

@@ -9,6 +9,7 @@ import { ownDefinition } from '../model/counterpart';
 import { MemoryWorkspace } from '../workspace/memory';
 import type { CompiledRule } from './compiled';
 import { compileRule } from './compileRule';
+import { fieldsOf } from '../change/fields';
 import { runEvent, type RunSetup } from './run';
 
 /** Two small systems for tests of the engine: a book of companies, and a desk with their accounts and jobs. */
@@ -172,9 +173,12 @@ export async function run(
 
 /** What is written, as `company/C1 status=open`; the first part tells of creations and removals. */
 export function written(writes: Awaited<ReturnType<typeof run>>['writes']): readonly string[] {
-  return writes.map(({ ref: { recordType, id }, edits, creates, removes }) => {
-    const said = edits.map(({ path, after }) => `${path}=${JSON.stringify(after ?? null)}`).join(' ');
-    if (removes) return `remove ${recordType}/${id}`;
-    return creates ? `create ${recordType} ${said}` : `${recordType}/${id} ${said}`;
+  return writes.map(({ change }) => {
+    const { recordType, id } = change.ref;
+    const said = fieldsOf(change)
+      .map(({ path, after }) => `${path}=${JSON.stringify(after ?? null)}`)
+      .join(' ');
+    if (change.kind === 'remove') return `remove ${recordType}/${id}`;
+    return change.kind === 'create' ? `create ${recordType} ${said}` : `${recordType}/${id} ${said}`;
   });
 }

@@ -164,7 +164,7 @@ describe('several rules on one trigger', () => {
 
   test('writes of several rules to one record are one write, which names them', async () => {
     const { writes } = await run(event, [upper, coded]);
-    expect(writes.map(({ rules }) => rules)).toEqual([['upper', 'coded']]);
+    expect(writes.map(({ rules }) => rules.map(({ name }) => name))).toEqual([['upper', 'coded']]);
   });
 });
 

@@ -1,13 +1,13 @@
 import type { Json } from '../model/json';
 import type { Expectation, Expected } from '../model/expected';
-import type { OutcomeOf } from './outcome';
+import { deedOf, type OutcomeOf } from './outcome';
 
 /** An outcome as what is expected from now on: every value as it came out. */
 export function expectAll({ records, messages, problems }: OutcomeOf): Expected {
   return {
-    records: records.map(({ key, deed, fields }) => ({
+    records: records.map(({ key, change, fields }) => ({
       key,
-      deed,
+      deed: deedOf(change),
       fields: Object.fromEntries(fields.map(({ path, after }) => [path, equalTo(after)])),
     })),
     messages: messages.map(({ key, data }) => ({
@@ -42,7 +42,7 @@ export function expectField(
   const got = outcome.records.find((each) => each.key === key);
   const known = expected.records.find((each) => each.key === key) ?? {
     key,
-    deed: got?.deed ?? 'write',
+    deed: got ? deedOf(got.change) : ('write' as const),
     fields: {},
   };
   const changed = { ...known, fields: put(known.fields) };

@@ -5,7 +5,7 @@ import type { Json } from '../model/json';
 import { fieldAt, type Catalog, type Field } from '../model/system';
 import type { Expectation, Expected } from '../model/expected';
 import { isAsExpected } from './expectation';
-import type { MessageOutcome, OutcomeOf, RecordOutcome } from './outcome';
+import { deedOf, type MessageOutcome, type OutcomeOf, type RecordOutcome } from './outcome';
 
 export type FieldVerdict =
   | 'holds'
@@ -56,13 +56,14 @@ export function compareOutcome(
   const records = pairs(outcome.records, expected.records).map(([got, wanted]): ThingComparison => {
     const key = got?.key ?? wanted?.key ?? '';
     const fields = fieldsOf(got, wanted?.fields, (path) => fieldOf(catalog, key, path));
-    const deeds = got && wanted && got.deed !== wanted.deed;
+    const deed = got && deedOf(got.change);
+    const otherDeed = deed && wanted && deed !== wanted.deed;
     return {
       key,
-      ...(got && { deed: got.deed }),
+      ...(deed && { deed }),
       ...(wanted && { expectedDeed: wanted.deed }),
       fields,
-      verdict: deeds ? 'differs' : verdictOf(got, wanted, fields),
+      verdict: otherDeed ? 'differs' : verdictOf(got, wanted, fields),
     };
   });
   const messages = pairs(outcome.messages, expected.messages).map(([got, wanted]): ThingComparison => {
@@ -170,10 +171,10 @@ export function differencesBetween(
   catalog: Catalog,
 ): readonly OutcomeDifference[] {
   const things = (outcome: OutcomeOf) => [
-    ...outcome.records.map(({ key, deed, fields }) => ({
+    ...outcome.records.map(({ key, change, fields }) => ({
       key,
       values: new Map<string, Json>([
-        ...(deed === 'write' ? [] : [['', deed] as const]),
+        ...(change.kind === 'edit' ? [] : [['', deedOf(change)] as const]),
         ...fields.map(({ path, after }) => [path, after] as const),
       ]),
     })),

@@ -1,10 +1,11 @@
 import Joi from 'joi';
-import { applyChange, changeToJsonPatch, type RecordChange } from '../change/recordChange';
+import { recordAfter } from '../change/fields';
+import { changeToJsonPatch } from '../change/recordChange';
 import type { Report, RuleReport } from '../engine/report';
 import type { Deed } from '../model/expected';
-import { documentSchema, writePath, type Json, type JsonObject } from '../model/json';
+import { documentSchema, type Json, type JsonObject } from '../model/json';
 import { refSchema, type RecordRef } from '../model/record';
-import { outcomeOf, type MessageOutcome, type RecordOutcome } from './outcome';
+import { deedOf, outcomeOf, type MessageOutcome, type RecordOutcome } from './outcome';
 
 /** One record as it is or would be left: what changes, the documents, and the change as a JSON Patch (RFC 6902). */
 export interface DescribedRecord {
@@ -21,7 +22,7 @@ export interface DescribedRecord {
 /** Everything that an event leaves behind, as plain JSON. */
 export interface DescribedOutcome {
   readonly records: readonly DescribedRecord[];
-  readonly messages: readonly MessageOutcome[];
+  readonly messages: readonly (Omit<MessageOutcome, 'rule'> & { readonly rule: string })[];
   readonly problems: readonly string[];
   /** What each rule did, step by step. */
   readonly trace: readonly RuleReport[];
@@ -30,41 +31,28 @@ export interface DescribedOutcome {
 /** The outcome of a report with whole documents, for people and programs that read JSON. */
 export function describeOutcome(report: Report): DescribedOutcome {
   const { records, messages, problems } = outcomeOf(report);
-  return { records: records.map(describeRecord), messages, problems, trace: report.rules };
-}
-
-/** A record's documents before and after, and the change between them. */
-export function describeRecord({ key, ref, deed, fields, before, rules }: RecordOutcome): DescribedRecord {
-  const change = changeOf(ref, deed, fields, before);
-  const applied = applyChange(change, deed === 'create' ? undefined : before);
   return {
-    key,
-    ref: deed === 'create' ? { ...ref, id: key.slice(key.lastIndexOf('/') + 1) } : ref,
-    deed,
-    changes: fields,
-    before: deed === 'create' ? null : before,
-    after: (applied.ok ? applied.record : undefined) ?? null,
-    patch: changeToJsonPatch(change) as unknown as readonly Json[],
-    rules,
+    records: records.map(describeRecord),
+    messages: messages.map((message) => ({ ...message, rule: message.rule.name })),
+    problems,
+    trace: report.rules,
   };
 }
 
-function changeOf(
-  ref: RecordRef,
-  deed: Deed,
-  fields: RecordOutcome['fields'],
-  before: JsonObject,
-): RecordChange {
-  switch (deed) {
-    case 'write':
-      return { kind: 'edit', ref, edits: fields };
-    case 'create': {
-      const record = fields.reduce<JsonObject>((made, { path, after }) => writePath(made, path, after), {});
-      return { kind: 'create', ref, record };
-    }
-    case 'remove':
-      return { kind: 'remove', ref, record: before };
-  }
+/** A record's documents before and after, and the change between them. */
+export function describeRecord({ key, change, before, fields, rules }: RecordOutcome): DescribedRecord {
+  const created = change.kind === 'create';
+  const { ref } = change;
+  return {
+    key,
+    ref: created ? { ...ref, id: key.slice(key.lastIndexOf('/') + 1) } : ref,
+    deed: deedOf(change),
+    changes: fields,
+    before: created ? null : before,
+    after: recordAfter({ change, before }) ?? null,
+    patch: changeToJsonPatch(change) as unknown as readonly Json[],
+    rules: rules.map(({ name }) => name),
+  };
 }
 
 const change = Joi.object({

@@ -33,17 +33,35 @@ const keptExamples = 5;
 /** Groups beyond these are counted, and not told apart. */
 const mostGroups = 500;
 
+/** What a comparison has found so far. */
+export interface HistoryMemory {
+  readonly events: number;
+  /** Events that come out otherwise. */
+  readonly differing: number;
+  readonly groups: readonly DifferenceGroup[];
+}
+
+function keyOf({ kind, about, path }: Pick<DifferenceGroup, 'kind' | 'about' | 'path'>): string {
+  return JSON.stringify([kind, about, path]);
+}
+
 /** Events of the past through two sets of rules: only what differs is kept, grouped and counted, so that memory stays flat. */
 export class HistoryComparison {
   private readonly groups = new Map<string, DifferenceGroup>();
-  private events = 0;
-  private differing = 0;
+  private events: number;
+  private differing: number;
 
+  /** `memory` is what an earlier comparison of the same rules kept: it is gone on with from there. */
   constructor(
     private readonly now: Ensemble,
     private readonly then: Ensemble,
     private readonly surroundings: Pick<Surroundings, 'catalog'>,
-  ) {}
+    memory?: HistoryMemory,
+  ) {
+    this.events = memory?.events ?? 0;
+    this.differing = memory?.differing ?? 0;
+    for (const group of memory?.groups ?? []) this.groups.set(keyOf(group), group);
+  }
 
   /** Takes one event with the records that it met. */
   async take(run: string, event: ChangeEvent, records: readonly StoredRecord[]): Promise<void> {
@@ -56,21 +74,26 @@ export class HistoryComparison {
     for (const difference of differences) this.count(run, difference);
   }
 
-  /** What was found so far, the most frequent first. */
-  summary(): {
-    readonly events: number;
-    readonly differing: number;
-    readonly groups: readonly DifferenceGroup[];
-  } {
-    const groups = [...this.groups.values()].sort((a, b) => b.count - a.count);
-    return { events: this.events, differing: this.differing, groups };
+  /** Returns what was found so far, the most frequent first. */
+  summary(): HistoryMemory {
+    return HistoryComparison.summaryOf(this.memory());
+  }
+
+  /** Returns what has to be kept to go on later: plain JSON. */
+  memory(): HistoryMemory {
+    return { events: this.events, differing: this.differing, groups: [...this.groups.values()] };
+  }
+
+  /** Returns what a kept comparison has found, the most frequent first. */
+  static summaryOf({ events, differing, groups }: HistoryMemory): HistoryMemory {
+    return { events, differing, groups: [...groups].sort((a, b) => b.count - a.count) };
   }
 
   private count(run: string, { key, path, one, other }: OutcomeDifference): void {
     const kind: DifferenceKind =
       one === undefined ? 'only then' : other === undefined ? 'no longer' : 'another value';
     const about = aboutOf(key);
-    const at = JSON.stringify([kind, about, path]);
+    const at = keyOf({ kind, about, path });
     const known = this.groups.get(at);
     if (!known && this.groups.size >= mostGroups) return;
     const example = {

@@ -1,17 +1,25 @@
 import { readPath, isJsonObject, type Json, type JsonObject } from '../model/json';
 import type { Deed } from '../model/expected';
 import { refKey, type RecordRef } from '../model/record';
-import type { PlannedWrite, Report } from '../engine/report';
+import { fieldsOf } from '../change/fields';
+import { changeWithRealIds, withRealIds } from '../change/realIds';
+import type { RecordChange } from '../change/recordChange';
+import type { PlannedWrite, Report, RuleRef } from '../engine/report';
 
-/** One record as an event leaves it: the fields that change, and the whole document before and after. */
+/** One record as an event leaves it: the change, what it was made to, and the fields that change. */
 export interface RecordOutcome {
   /** `system/type/id`; a record that is created has no id yet and is `system/type/new 1`, counted in the order of the plan. */
   readonly key: string;
-  readonly ref: RecordRef;
-  readonly deed: Deed;
-  readonly fields: readonly { readonly path: string; readonly before: Json; readonly after: Json }[];
+  /** Ids that stand for records yet to be created are their keys. */
+  readonly change: RecordChange;
   readonly before: JsonObject;
-  readonly rules: readonly string[];
+  readonly fields: readonly { readonly path: string; readonly before: Json; readonly after: Json }[];
+  readonly rules: readonly RuleRef[];
+}
+
+/** What is done to a record, as files name it. */
+export function deedOf(change: RecordChange): Deed {
+  return change.kind === 'edit' ? 'write' : change.kind;
 }
 
 /** A message that is sent, with its data by dotted path. */
@@ -21,7 +29,7 @@ export interface MessageOutcome {
   readonly type: string;
   readonly about: string;
   readonly data: Readonly<Record<string, Json>>;
-  readonly rule: string;
+  readonly rule: RuleRef;
 }
 
 /** What an event leaves behind, in a form that two replays can be compared by. */
@@ -35,22 +43,23 @@ export interface OutcomeOf {
 /** The outcome of a report; ids that stand for records yet to be created become names that every replay gives them again. */
 export function outcomeOf(report: Pick<Report, 'writes' | 'messages' | 'problems' | 'rules'>): OutcomeOf {
   const names = namesOfNew(report.writes);
-  const named = (json: Json | undefined): Json => renamed(json ?? null, names);
   const keyOf = (ref: RecordRef) => names.get(ref.id) ?? refKey(ref);
   const seen = new Map<string, number>();
   return {
-    records: report.writes.map(({ ref, creates, removes, edits, before, rules }) => ({
-      key: keyOf(ref),
-      ref,
-      deed: creates ? 'create' : removes ? 'remove' : 'write',
-      fields: edits.map(({ path, before: was, after }) => ({
-        path,
-        before: was ?? readPath(before as JsonObject, path) ?? null,
-        after: named(after),
-      })),
-      before: before as JsonObject,
-      rules,
-    })),
+    records: report.writes.map(({ change, before, rules }): RecordOutcome => {
+      const shown = { ...changeWithRealIds(change, names), ref: change.ref };
+      return {
+        key: keyOf(change.ref),
+        change: shown,
+        before,
+        fields: fieldsOf(shown).map(({ path, before: was, after }) => ({
+          path,
+          before: was ?? readPath(before, path) ?? null,
+          after: after ?? null,
+        })),
+        rules,
+      };
+    }),
     messages: report.messages.map(({ endpoint, type, ref, data, rule }) => {
       const about = keyOf(ref);
       const name = `${endpoint} ${type} ${about}`;
@@ -61,7 +70,7 @@ export function outcomeOf(report: Pick<Report, 'writes' | 'messages' | 'problems
         endpoint,
         type,
         about,
-        data: flat(named(data)),
+        data: flat(withRealIds(data, names)),
         rule,
       };
     }),
@@ -77,21 +86,15 @@ export function outcomeOf(report: Pick<Report, 'writes' | 'messages' | 'problems
 function namesOfNew(writes: readonly PlannedWrite[]): ReadonlyMap<string, string> {
   const counts = new Map<string, number>();
   const names = new Map<string, string>();
-  for (const { ref, creates } of writes) {
-    if (!creates) continue;
+  for (const { change } of writes) {
+    if (change.kind !== 'create') continue;
+    const { ref } = change;
     const type = `${ref.system}/${ref.recordType}`;
     const count = (counts.get(type) ?? 0) + 1;
     counts.set(type, count);
     names.set(ref.id, `${type}/new ${count}`);
   }
   return names;
-}
-
-function renamed(json: Json, names: ReadonlyMap<string, string>): Json {
-  if (typeof json === 'string') return names.get(json) ?? json;
-  if (Array.isArray(json)) return (json as readonly Json[]).map((part) => renamed(part, names));
-  if (!isJsonObject(json)) return json;
-  return Object.fromEntries(Object.entries(json).map(([name, part]) => [name, renamed(part ?? null, names)]));
 }
 
 /** The values inside objects by dotted path; lists stay whole. */

@@ -105,10 +105,10 @@ describe('a sample', () => {
       write('record', line('code', 'second.id')),
     ]);
     const { outcome } = await replay([body]);
-    expect(outcome.records.map(({ key, deed }) => [key, deed])).toEqual([
+    expect(outcome.records.map(({ key, change }) => [key, change.kind])).toEqual([
       ['desk/account/new 1', 'create'],
       ['desk/account/new 2', 'create'],
-      ['book/company/C1', 'write'],
+      ['book/company/C1', 'edit'],
     ]);
     expect(outcome.records[2]?.fields).toEqual([{ path: 'code', before: null, after: 'desk/account/new 2' }]);
     const elsewhere = sample({ event: { ...event, id: 'another' }, expected: expectAll(outcome) });

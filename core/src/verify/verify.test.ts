@@ -4,6 +4,7 @@ import { verifyWrite } from './verifyWrite';
 
 const type = catalog.recordType('book', 'company');
 const write = {
+  kind: 'edit' as const,
   ref: ref('company', 'C1'),
   edits: [
     { path: 'status', before: 'new', after: 'open' },
@@ -22,7 +23,7 @@ describe('what a run wrote', () => {
   });
 
   test('a removal holds while the record is not there', () => {
-    const removal = { ...write, removes: true as const };
+    const removal = { kind: 'remove' as const, ref: ref('company', 'C1'), record: { id: 'C1' } };
     expect(verifyWrite(removal, undefined, type)).toMatchObject([{ standing: 'holds' }]);
     expect(verifyWrite(removal, { id: 'C1' }, type)).toMatchObject([{ standing: 'changed since' }]);
   });

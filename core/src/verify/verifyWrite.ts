@@ -1,8 +1,8 @@
 import { sameValue } from '../model/equal';
 import { readPath, type Json, type JsonObject } from '../model/json';
-import type { RecordRef } from '../model/record';
 import { fieldAt, type RecordType } from '../model/system';
-import type { FieldEdit } from '../change/recordChange';
+import { fieldsOf } from '../change/fields';
+import type { RecordChange } from '../change/recordChange';
 
 /** What became of a value that a run wrote. */
 export type Standing =
@@ -21,20 +21,13 @@ export interface VerifiedField {
   readonly standing: Standing;
 }
 
-/** A write as it was noted when its system took it. */
-export interface DoneWrite {
-  readonly ref: RecordRef;
-  readonly edits: readonly FieldEdit[];
-  readonly removes?: true;
-}
-
-/** Holds what a run wrote against the record as its system has it now; `undefined` where it has none. */
+/** Compares what a run wrote with the record as its system has it now; `undefined` where it has none. */
 export function verifyWrite(
-  { edits, removes }: DoneWrite,
+  change: RecordChange,
   record: JsonObject | undefined,
   type: RecordType | undefined,
 ): readonly VerifiedField[] {
-  if (removes)
+  if (change.kind === 'remove')
     return [
       {
         path: '',
@@ -43,7 +36,7 @@ export function verifyWrite(
         standing: record ? 'changed since' : 'holds',
       },
     ];
-  return edits.map(({ path, before, after }): VerifiedField => {
+  return fieldsOf(change).map(({ path, before, after }): VerifiedField => {
     const field = type && fieldAt(type.fields, path);
     const now = record ? (readPath(record, path) ?? null) : null;
     const written = after ?? null;

@@ -1,41 +1,18 @@
-import express, { type Express } from 'express';
+import express, { Router, type Express } from 'express';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import helmet from 'helmet';
-import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
-import type { Config } from '../config/config';
-import type { Pool } from '../db/pool';
-import type { Seal } from '../db/seal';
 import { answerProblems, nothingHere } from '../http/problem';
-import { authorise, sessionRoutes, sessions } from './session';
-import { inletRoutes } from './inlets';
+import { ownPagesOnly, requireRight, sessions } from '../http/session';
 import { intakeRoutes } from './hooks';
-import { endpointRoutes, messageRoutes } from './messages';
-import { recordRoutes } from './records';
-import type { RegistryCache } from '../registry/registry';
-import { requestRoutes } from './requests';
-import { ruleRoutes } from './rules';
-import { runRoutes } from './runs';
-import { historyRoutes } from './history';
-import { valueRoutes } from './values';
-import { sampleRoutes } from './samples';
-import type { NoticeStream } from './stream';
-import { systemRoutes } from './systems';
-import { waitRoutes } from './waits';
-import { rowsLimit, tableRoutes } from './tables';
-
-export interface AppParts {
-  readonly config: Config;
-  readonly pool: Pool;
-  readonly registry: RegistryCache;
-  readonly stream: NoticeStream;
-  readonly seal: Seal;
-  readonly log: Logger;
-}
+import type { AppParts } from './route';
+import { routes } from './routes';
+import { sessionRoutes } from './session';
 
 /** The HTTP side: `/hooks` for systems, `/api` for people who are signed in, and the pages. */
-export function createApp({ config, pool, registry, stream, seal, log }: AppParts): Express {
+export function createApp(parts: AppParts): Express {
+  const { config, pool, registry, log } = parts;
   const app = express();
   app.disable('x-powered-by');
   // First, because its messages come in masses, and no browser ever shows its answers.
@@ -69,38 +46,33 @@ export function createApp({ config, pool, registry, stream, seal, log }: AppPart
     await pool.query('SELECT 1');
     response.json({ ok: true });
   });
-
-  const api = express.Router();
-  const json = express.json({ limit: config.bodyLimit });
-  api.use(sessions(pool, config));
-  api.use('/session', json, sessionRoutes(pool));
-  api.use(authorise);
-  api.use('/tables', express.json({ limit: rowsLimit }), tableRoutes(pool, registry));
-  api.use('/inlets', inletRoutes(pool, registry));
-  api.use(json);
-  api.use('/systems', systemRoutes(registry));
-  api.use('/records', recordRoutes(pool, registry));
-  api.use('/rules', ruleRoutes(pool, registry));
-  api.use('/rules', requestRoutes(pool, registry));
-  api.use('/samples', sampleRoutes(pool, registry));
-  api.use('/history', historyRoutes(pool, registry));
-  api.use('/values', valueRoutes(registry));
-  api.use('/runs', runRoutes(pool, registry));
-  api.use('/waits', waitRoutes(pool));
-  api.use('/messages', messageRoutes(pool));
-  api.use(
-    '/endpoints',
-    endpointRoutes(pool, registry, (text) => seal.seal(text)),
-  );
-  api.use('/stream', stream.routes());
-  api.use(nothingHere);
-  app.use('/api', api);
+  app.use('/api', api(parts));
 
   if (existsSync(config.webFolder)) servePages(app, config.webFolder);
   app.use(nothingHere);
   app.use(answerProblems((error) => log.error(error)));
   return app;
 }
+
+/** Every route with the right that it wants, checked before its body is read. */
+function api(parts: AppParts): Router {
+  const router = Router();
+  const json = express.json({ limit: parts.config.bodyLimit });
+  router.use(sessions(parts.pool, parts.config));
+  router.use('/session', json, sessionRoutes(parts.pool));
+  router.use(ownPagesOnly);
+  for (const { method, path, right, reads, handle } of routes) {
+    router[method](path, requireRight(right), reads ?? json, (request, response) =>
+      handle(request, response, parts),
+    );
+  }
+  router.use(signedInOnly);
+  router.use(nothingHere);
+  return router;
+}
+
+/** Those who are not signed in do not learn which addresses there are. */
+const signedInOnly = requireRight('systems.read');
 
 function servePages(app: Express, folder: string): void {
   app.use(

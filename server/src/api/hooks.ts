@@ -21,21 +21,21 @@ export function intakeRoutes(pool: Pool, registry: RegistryCache, config: Config
     const { system } = request.params;
     const body = typeof request.body === 'string' ? request.body : '';
     const refuse = async (status: number, state: 'malformed' | 'refused', title: string, because: string) => {
-      await keepRejected(pool, system.slice(0, 80), state, because, body);
+      await keepRejected(pool, { system: system.slice(0, 80), state, because, body });
       throw new HttpProblem(status, title, because);
     };
 
-    const { connections, inlets, webhookSecrets, catalog } = await registry.recent();
-    const connection = connections.get(system) ?? inlets.get(system);
+    const { connectors, webhookSecrets, catalog } = await registry.recent();
+    const connector = connectors.get(system);
     const definition = catalog.system(system);
-    if (!connection || !definition)
+    if (!connector || !definition)
       return refuse(404, 'refused', 'Unknown system', `There is no system “${system}”.`);
     const headers = singleHeaders(request.headers);
     const signature = verify(webhookSecrets.get(system) ?? '', headers, body);
     if (signature !== 'good') return refuse(401, 'refused', 'Not signed', signature);
 
     const idFields = new Map(definition.recordTypes.map((type) => [type.name, type.idField]));
-    const read = readEvent(system, connection, idFields, headers, body);
+    const read = readEvent({ system, style: connector.events, idFields, headers, body });
     if (!read.ok) return refuse(400, 'malformed', 'Not understood', read.because);
     const id = await intake.take(read.event);
     response
@@ -47,7 +47,7 @@ export function intakeRoutes(pool: Pool, registry: RegistryCache, config: Config
     if (typeof error !== 'object' || error === null || !('status' in error) || error.status !== 413)
       return next(error);
     const because = `A body of more than ${config.bodyLimit} bytes is not taken.`;
-    keepRejected(pool, request.path.slice(1, 81), 'refused', because, undefined)
+    keepRejected(pool, { system: request.path.slice(1, 81), state: 'refused', because, body: undefined })
       .then(() => next(new HttpProblem(413, 'Too large', because)))
       .catch(next);
   };

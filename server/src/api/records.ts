@@ -1,4 +1,3 @@
-import { Router } from 'express';
 import Joi from 'joi';
 import {
   changedPaths,
@@ -9,15 +8,17 @@ import {
   WorkspaceError,
   writePath,
   type FieldEdit,
+  type GuardedChange,
   type JsonObject,
+  type RecordChange,
   type RecordPage,
   type RecordView,
   type StoredRecord,
 } from '@vast-knot/core';
-import type { Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
-import type { Registry, RegistryCache } from '../registry/registry';
+import type { Registry } from '../registry/registry';
 import { recordTimeline } from '../runs/timeline';
+import { get, patch, remove, type AppParts, type Handle, type Route } from './route';
 
 const listQuery = Joi.object<{
   search: string;
@@ -39,85 +40,74 @@ const edits = Joi.object<{ set: Record<string, unknown> }>({
   set: Joi.object().pattern(Joi.string().max(200), Joi.any()).min(1).required(),
 });
 
-/** Records as they are in their systems now: listed, read, and edited by a person. */
-export function recordRoutes(pool: Pool, registry: RegistryCache): Router {
-  const router = Router({ mergeParams: true });
-  const at = async (params: { system: string; recordType: string }) => {
-    const current = await registry.get();
-    const store = current.stores.get(params.system);
-    const type = current.catalog.recordType(params.system, params.recordType);
-    if (!store || !type) throw notFound(`record type ${params.recordType} in ${params.system}`);
-    return { current, store, type };
-  };
+type At = '/records/:system/:recordType';
 
-  router.get('/:system/:recordType', async (request, response) => {
-    const { store, type } = await at(request.params);
-    const query = parsed(listQuery, request.query);
-    const conditions =
-      query.field === undefined || !fieldAt(type.fields, query.field)
-        ? []
-        : [{ field: query.field, values: [query.value ?? ''] }];
-    const page = await answered(() =>
-      store.page(type.name, query.search, query.cursor, Math.min(500, Number(query.limit)), conditions),
-    );
-    response.json({ records: page.records.map(toView), next: page.next } satisfies RecordPage);
-  });
+/** Returns the store and the type that an address names. */
+async function at(params: { system: string; recordType: string }, { registry }: AppParts) {
+  const current = await registry.get();
+  const store = current.stores.get(params.system);
+  const type = current.catalog.recordType(params.system, params.recordType);
+  if (!store || !type) throw notFound(`record type ${params.recordType} in ${params.system}`);
+  return { current, store, type };
+}
 
-  router.get('/:system/:recordType/:id', async (request, response) => {
-    const { store, type } = await at(request.params);
-    const stored = await answered(() => store.get(type.name, request.params.id));
-    if (!stored) throw notFound(`${type.label.toLowerCase()} ${request.params.id}`);
+/** Returns the record that an address names, with its store and type. */
+async function existing(params: { system: string; recordType: string; id: string }, parts: AppParts) {
+  const place = await at(params, parts);
+  const stored = await answered(() => place.store.get(place.type.name, params.id));
+  if (!stored) throw notFound(`${place.type.label.toLowerCase()} ${params.id}`);
+  return { ...place, stored };
+}
+
+const list: Handle<At> = async (request, response, parts) => {
+  const { store, type } = await at(request.params, parts);
+  const { search, cursor, limit, field, value } = parsed(listQuery, request.query);
+  const conditions =
+    field === undefined || !fieldAt(type.fields, field) ? [] : [{ field, values: [value ?? ''] }];
+  const page = await answered(() =>
+    store.page({ type: type.name, search, cursor, limit: Math.min(500, Number(limit)), conditions }),
+  );
+  response.json({ records: page.records.map(toView), next: page.next } satisfies RecordPage);
+};
+
+const read: Handle<`${At}/:id`> = async (request, response, parts) => {
+  response.json(toView((await existing(request.params, parts)).stored));
+};
+
+const timeline: Handle<`${At}/:id/timeline`> = async (request, response, { pool }) => {
+  const { system, recordType, id } = request.params;
+  response.json(await recordTimeline(pool, { system, recordType, id }));
+};
+
+const removeOne: Handle<`${At}/:id`> = async (request, response, parts) => {
+  const { store, type, stored } = await existing(request.params, parts);
+  const change = { kind: 'remove' as const, ref: stored.ref, record: stored.record };
+  const [result] = await store.write(type.name, [guarded(change, stored)]);
+  if (!result?.ok) throw unanswered(result?.problem ?? noResult);
+  response.status(204).end();
+};
+
+const edit: Handle<`${At}/:id`> = async (request, response, parts) => {
+  const { current, store, type, stored } = await existing(request.params, parts);
+  const { set } = parsed(edits, request.body);
+  const wanted = request.get('If-Match');
+  if (wanted !== undefined && stored.version !== undefined && wanted !== `"${stored.version}"`) {
+    throw new HttpProblem(412, 'Changed in between', 'The record was changed in between; look at it again.');
+  }
+  const changes = asked(current, stored, set as JsonObject);
+  if (changes.length === 0) {
     response.json(toView(stored));
-  });
+    return;
+  }
+  const change = { kind: 'edit' as const, ref: stored.ref, edits: changes };
+  const [result] = await store.write(type.name, [guarded(change, stored)]);
+  if (!result?.ok) throw unanswered(result?.problem ?? noResult);
+  const { record: after = {}, version } = result;
+  response.json(toView({ ...stored, record: after, ...(version !== undefined && { version }) }));
+};
 
-  router.get('/:system/:recordType/:id/timeline', async (request, response) => {
-    const { system, recordType, id } = request.params;
-    response.json(await recordTimeline(pool, { system, recordType, id }));
-  });
-
-  router.delete('/:system/:recordType/:id', async (request, response) => {
-    const { store, type } = await at(request.params);
-    const stored = await answered(() => store.get(type.name, request.params.id));
-    if (!stored) throw notFound(`${type.label.toLowerCase()} ${request.params.id}`);
-    const [result] = await store.removeMany(type.name, [
-      {
-        change: { kind: 'remove', ref: stored.ref, record: stored.record },
-        ...(stored.version !== undefined && { version: stored.version }),
-      },
-    ]);
-    if (!result?.ok) throw unanswered(result?.problem ?? noResult);
-    response.status(204).end();
-  });
-
-  router.patch('/:system/:recordType/:id', async (request, response) => {
-    const { current, store, type } = await at(request.params);
-    const { set } = parsed(edits, request.body);
-    const stored = await answered(() => store.get(type.name, request.params.id));
-    if (!stored) throw notFound(`${type.label.toLowerCase()} ${request.params.id}`);
-    const wanted = request.get('If-Match');
-    if (wanted !== undefined && stored.version !== undefined && wanted !== `"${stored.version}"`) {
-      throw new HttpProblem(
-        412,
-        'Changed in between',
-        'The record was changed in between; look at it again.',
-      );
-    }
-    const changes = asked(current, stored, set as JsonObject);
-    if (changes.length === 0) {
-      response.json(toView(stored));
-      return;
-    }
-    const change = { kind: 'edit' as const, ref: stored.ref, edits: changes };
-    const [result] = await store.patchMany(type.name, [
-      { change, ...(stored.version !== undefined && { version: stored.version }) },
-    ]);
-    if (!result?.ok) throw unanswered(result?.problem ?? noResult);
-    const after = result.record ?? {};
-    response.json(
-      toView({ ...stored, record: after, ...(result.version !== undefined && { version: result.version }) }),
-    );
-  });
-  return router;
+function guarded(change: RecordChange, { version }: StoredRecord): GuardedChange {
+  return { change, ...(version !== undefined && { version }) };
 }
 
 const noResult = { code: 'unavailable', message: 'No result came back.', retry: true } as const;
@@ -161,3 +151,12 @@ function unanswered({ code, message }: WorkspaceError['problem']): HttpProblem {
   }[code];
   return new HttpProblem(status, status === 502 ? 'System does not answer' : 'Not taken', message);
 }
+
+/** Records as they are in their systems now: listed, read, and changed by a person. */
+export const recordRoutes: readonly Route[] = [
+  get('/records/:system/:recordType', 'records.read', list),
+  get('/records/:system/:recordType/:id', 'records.read', read),
+  get('/records/:system/:recordType/:id/timeline', 'records.read', timeline),
+  patch('/records/:system/:recordType/:id', 'records.change', edit),
+  remove('/records/:system/:recordType/:id', 'records.change', removeOne),
+];

@@ -1,4 +1,4 @@
-import { Router } from 'express';
+import type { Request } from 'express';
 import Joi from 'joi';
 import {
   refSchema,
@@ -16,64 +16,51 @@ import {
   type RequestPreview,
   type RuleRequest,
 } from '@vast-knot/core';
-import type { Pool } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { accept } from '../inbox/inbox';
-import type { Registry, RegistryCache } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
+import type { Registry } from '../registry/registry';
+import { personOf, post, type AppParts, type Handle, type Route } from './route';
 
-const requestBody = Joi.object<RuleRequest>({
+const body = Joi.object<RuleRequest>({
   ref: refSchema.required(),
   input: Joi.object().pattern(Joi.string().max(120), Joi.any()).required(),
   id: Joi.string().guid().required(),
   reviewed: reviewedSchema,
 });
 
-/** Rules that a person runs on a record: what they would do, and doing it. */
-export function requestRoutes(pool: Pool, registry: RegistryCache): Router {
-  const router = Router({ mergeParams: true });
-
-  const prepared = async (ruleId: string, body: unknown, by: string) => {
-    const request = parsed(requestBody, body);
-    const current = await registry.get();
-    const compiled = current.rules.find(({ rule }) => rule.id === ruleId);
-    if (!compiled) throw notFound('such published rule');
-    return { request, current, compiled, event: await eventOf(current, compiled, request, by) };
-  };
-
-  router.post('/:id/preview', async (request, response) => {
-    const { current, compiled, event } = await prepared(request.params.id, request.body, nameOf(request));
-    const { catalog, rules } = current;
-    try {
-      const workspace = new ConnectedWorkspace(current);
-      const { report } = await runEvent(event, { catalog, rules, workspace });
-      const forms = reviewForms(compiled.rule, report);
-      response.json({ report, forms } satisfies RequestPreview);
-    } catch (thrown) {
-      if (!(thrown instanceof WorkspaceError)) throw thrown;
-      throw new HttpProblem(502, 'System does not answer', thrown.problem.message);
-    }
-  });
-
-  router.post('/:id/requests', async (request, response) => {
-    const {
-      request: asked,
-      compiled,
-      event,
-    } = await prepared(request.params.id, request.body, nameOf(request));
-    if (wantsReview(compiled) && !asked.reviewed) {
-      throw new HttpProblem(422, 'To be reviewed', 'The rule creates nothing before its forms are reviewed.');
-    }
-    const { changed, ...told } = event;
-    const run = await accept(pool, { ...told, claimed: changed });
-    response.status(202).json({ run: run ?? null });
-  });
-  return router;
+/** Reads a request for a rule: what is asked, the rule, and the event that it would be. */
+async function prepared(ruleId: string, request: Request, { registry }: AppParts) {
+  const asked = parsed(body, request.body);
+  const current = await registry.get();
+  const compiled = current.rules.find(({ rule }) => rule.id === ruleId);
+  if (!compiled) throw notFound('such published rule');
+  return { asked, current, compiled, event: await eventOf(current, compiled, asked, personOf(request)) };
 }
 
-function nameOf({ session }: { readonly session: { readonly user?: { readonly name: string } } }): string {
-  return session.user?.name ?? '';
-}
+const preview: Handle<'/rules/:id/preview'> = async (request, response, parts) => {
+  const { current, compiled, event } = await prepared(request.params.id, request, parts);
+  const { catalog, rules } = current;
+  try {
+    const workspace = new ConnectedWorkspace(current);
+    const { report } = await runEvent(event, { catalog, rules, workspace });
+    const forms = reviewForms(compiled.rule, report);
+    response.json({ report, forms } satisfies RequestPreview);
+  } catch (thrown) {
+    if (!(thrown instanceof WorkspaceError)) throw thrown;
+    throw new HttpProblem(502, 'System does not answer', thrown.problem.message);
+  }
+};
+
+const request: Handle<'/rules/:id/requests'> = async (asking, response, parts) => {
+  const { asked, compiled, event } = await prepared(asking.params.id, asking, parts);
+  if (wantsReview(compiled) && !asked.reviewed) {
+    throw new HttpProblem(422, 'To be reviewed', 'The rule creates nothing before its forms are reviewed.');
+  }
+  const { changed, ...told } = event;
+  const run = await accept(parts.pool, { ...told, claimed: changed });
+  response.status(202).json({ run: run ?? null });
+};
 
 /** The request as an event, with the record as it is now. */
 async function eventOf(
@@ -117,3 +104,9 @@ function answersTo(inputs: readonly Field[], given: RuleRequest['input']): JsonO
     }),
   );
 }
+
+/** Rules that a person runs on a record: what they would do, and doing it. */
+export const requestRoutes: readonly Route[] = [
+  post('/rules/:id/preview', 'rules.preview', preview),
+  post('/rules/:id/requests', 'rules.request', request),
+];

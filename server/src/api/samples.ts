@@ -1,4 +1,3 @@
-import { Router } from 'express';
 import Joi from 'joi';
 import { v7 as uuid } from 'uuid';
 import {
@@ -11,18 +10,25 @@ import {
   WorkspaceError,
   type Sample,
   type SampleChange,
-  type SampleSummary,
   type StoredRecord,
   type System,
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
-import { inTransaction, type Pool, type Runner } from '../db/pool';
+import { inTransaction, type Runner } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
-import type { RegistryCache } from '../registry/registry';
 import { recordsMet } from '../samples/meet';
-import { insertSample, readSamples, replaceSample } from '../samples/repository';
+import {
+  changeSample,
+  insertSample,
+  listSamples,
+  readSamples,
+  removeSample,
+  replaceSample,
+} from '../samples/repository';
 import { listening, nextEvent } from '../samples/listen';
 import { takeFromRun } from '../samples/takeFromRun';
+import { uuidOf } from './params';
+import { get, patch, post, remove, type AppParts, type Handle, type Route } from './route';
 
 const taking = Joi.object<{ run: string; name: string; masked?: true }>({
   run: Joi.string()
@@ -41,103 +47,77 @@ const change = Joi.object<SampleChange>({
   masked: Joi.valid(true),
 }).min(1);
 
-/** Samples: kept events with the records they met, and what is expected of them. */
-export function sampleRoutes(pool: Pool, registry: RegistryCache): Router {
-  const router = Router();
-  router.param('id', (_request, _response, next, id: string) => {
-    next(/^[0-9a-f-]{36}$/.test(id) ? undefined : notFound('such sample'));
-  });
-
-  router.get('/', async (_request, response) => {
-    const { rows } = await pool.query<SampleSummary>(
-      `SELECT id, name, note, tags, event->'ref' AS ref, event->>'kind' AS kind, event->'changed' AS changed,
-         jsonb_array_length(records) AS records
-       FROM samples ORDER BY created_at, id`,
-    );
-    response.json(rows);
-  });
-
-  router.get('/whole', async (_request, response) => {
-    response.json(await readSamples(pool));
-  });
-
-  /** The run of the first event of a kind that came in after another one; without one, where the inbox stands now. */
-  router.get('/heard', async (request, response) => {
-    const wanted = parsed(listening, request.query);
-    response.json(await nextEvent(pool, wanted));
-  });
-
-  router.get('/:id', async (request, response) => {
-    const [sample] = await readSamples(pool, request.params.id);
-    if (!sample) throw notFound('such sample');
-    response.json(sample);
-  });
-
-  router.post('/', async (request, response) => {
-    const id = uuid();
-    await insertSample(pool, { id, ...(await sampleFrom(request.body)) });
-    await tell(pool, { kind: 'sample', id });
-    response.status(201).json({ id });
-  });
-
-  /** A sample as it is given, or what is taken from a run. */
-  const sampleFrom = async (body: unknown): Promise<Omit<Sample, 'id'>> => {
-    if (typeof body !== 'object' || body === null || !('run' in body)) return parsed(newSampleSchema, body);
-    const { run, name, masked } = parsed(taking, body);
-    const taken = await takeFromRun(pool, run);
-    if (!taken) throw notFound('such run');
-    const sample = { name, note: `Taken from run ${run}.`, ...taken };
-    return masked ? maskSample(sample, await systems()) : sample;
-  };
-
-  const systems = async () => (await registry.get()).catalog.systems;
-
-  router.post('/meet', async (request, response) => {
-    const event = parsed(changeEventSchema, request.body);
-    const current = await registry.get();
-    if (!current.catalog.recordType(event.ref.system, event.ref.recordType))
-      throw notFound(`record type ${event.ref.recordType} in ${event.ref.system}`);
-    try {
-      response.json(await recordsMet(pool, current, event));
-    } catch (thrown) {
-      if (!(thrown instanceof WorkspaceError)) throw thrown;
-      throw new HttpProblem(502, 'System does not answer', thrown.problem.message);
-    }
-  });
-
-  router.patch('/:id', async (request, response) => {
-    const { id } = request.params;
-    const { name, note, tags, expected, records, masked } = parsed(change, request.body);
-    const known = await systems();
-    await inTransaction(pool, async (client) => {
-      const { rowCount } = await client.query(
-        `UPDATE samples SET name = coalesce($2, name), note = coalesce($3, note), tags = coalesce($4, tags),
-           expected = CASE WHEN $5 THEN $6::jsonb ELSE expected END
-         WHERE id = $1`,
-        [
-          id,
-          name ?? null,
-          note ?? null,
-          tags ?? null,
-          expected !== undefined,
-          expected === undefined || expected === null ? null : JSON.stringify(expected),
-        ],
-      );
-      if (rowCount === 0) throw notFound('such sample');
-      if (records || masked) await changeContents(client, id, known, { records, masked });
-      await tell(client, { kind: 'sample', id });
-    });
-    response.status(204).end();
-  });
-
-  router.delete('/:id', async (request, response) => {
-    const { rowCount } = await pool.query('DELETE FROM samples WHERE id = $1', [request.params.id]);
-    if (rowCount === 0) throw notFound('such sample');
-    await tell(pool, { kind: 'sample', id: request.params.id });
-    response.status(204).end();
-  });
-  return router;
+async function systemsOf({ registry }: AppParts): Promise<readonly System[]> {
+  return (await registry.get()).catalog.systems;
 }
+
+const list: Handle<'/samples'> = async (_request, response, { pool }) => {
+  response.json(await listSamples(pool));
+};
+
+const whole: Handle<'/samples/whole'> = async (_request, response, { pool }) => {
+  response.json(await readSamples(pool));
+};
+
+/** The run of the first event of a kind that came in after another one; without one, where the inbox stands now. */
+const heard: Handle<'/samples/heard'> = async (request, response, { pool }) => {
+  response.json(await nextEvent(pool, parsed(listening, request.query)));
+};
+
+const read: Handle<'/samples/:id'> = async (request, response, { pool }) => {
+  const [sample] = await readSamples(pool, uuidOf(request.params.id, 'sample'));
+  if (!sample) throw notFound('such sample');
+  response.json(sample);
+};
+
+const create: Handle<'/samples'> = async (request, response, parts) => {
+  const id = uuid();
+  await insertSample(parts.pool, { id, ...(await sampleFrom(request.body, parts)) });
+  await tell(parts.pool, { kind: 'sample', id });
+  response.status(201).json({ id });
+};
+
+/** Returns a sample as it is given, or what is taken from a run. */
+async function sampleFrom(body: unknown, parts: AppParts): Promise<Omit<Sample, 'id'>> {
+  if (typeof body !== 'object' || body === null || !('run' in body)) return parsed(newSampleSchema, body);
+  const { run, name, masked } = parsed(taking, body);
+  const taken = await takeFromRun(parts.pool, run);
+  if (!taken) throw notFound('such run');
+  const sample = { name, note: `Taken from run ${run}.`, ...taken };
+  return masked ? maskSample(sample, await systemsOf(parts)) : sample;
+}
+
+const meet: Handle<'/samples/meet'> = async (request, response, { pool, registry }) => {
+  const event = parsed(changeEventSchema, request.body);
+  const current = await registry.get();
+  if (!current.catalog.recordType(event.ref.system, event.ref.recordType))
+    throw notFound(`record type ${event.ref.recordType} in ${event.ref.system}`);
+  try {
+    response.json(await recordsMet(pool, current, event));
+  } catch (thrown) {
+    if (!(thrown instanceof WorkspaceError)) throw thrown;
+    throw new HttpProblem(502, 'System does not answer', thrown.problem.message);
+  }
+};
+
+const edit: Handle<'/samples/:id'> = async (request, response, parts) => {
+  const id = uuidOf(request.params.id, 'sample');
+  const { records, masked, ...said } = parsed(change, request.body);
+  const known = await systemsOf(parts);
+  await inTransaction(parts.pool, async (client) => {
+    if (!(await changeSample(client, id, said))) throw notFound('such sample');
+    if (records || masked) await changeContents(client, id, known, { records, masked });
+    await tell(client, { kind: 'sample', id });
+  });
+  response.status(204).end();
+};
+
+const removeOne: Handle<'/samples/:id'> = async (request, response, { pool }) => {
+  const id = uuidOf(request.params.id, 'sample');
+  if (!(await removeSample(pool, id))) throw notFound('such sample');
+  await tell(pool, { kind: 'sample', id });
+  response.status(204).end();
+};
 
 /** Takes other records into a sample, or masks it. What a masked sample takes is masked, whoever sends it. */
 async function changeContents(
@@ -155,3 +135,15 @@ async function changeContents(
   const changed = { ...sample, ...(taken && { records: taken }) };
   await replaceSample(client, masked ? maskSample(changed, systems) : changed);
 }
+
+/** Samples: kept events with the records they met, and what is expected of them. */
+export const sampleRoutes: readonly Route[] = [
+  get('/samples', 'samples.read', list),
+  get('/samples/whole', 'samples.read', whole),
+  get('/samples/heard', 'runs.read', heard),
+  get('/samples/:id', 'samples.read', read),
+  post('/samples', 'samples.change', create),
+  post('/samples/meet', 'records.read', meet),
+  patch('/samples/:id', 'samples.change', edit),
+  remove('/samples/:id', 'samples.change', removeOne),
+];

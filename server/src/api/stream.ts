@@ -1,5 +1,6 @@
-import { Router, type Response } from 'express';
+import type { Response } from 'express';
 import type { Notice } from '@vast-knot/core';
+import { get, type Handle, type Route } from './route';
 
 const keepAliveMs = 20_000;
 
@@ -12,20 +13,17 @@ export class NoticeStream {
     this.send(`data: ${JSON.stringify(notice)}\n\n`);
   }
 
-  routes(): Router {
-    const router = Router();
-    router.get('/', (_request, response) => {
-      response.writeHead(200, {
-        'content-type': 'text/event-stream',
-        'cache-control': 'no-store',
-        connection: 'keep-alive',
-        'x-accel-buffering': 'no',
-      });
-      response.write('retry: 1000\n\n');
-      this.listeners.add(response);
-      response.on('close', () => this.listeners.delete(response));
+  /** Answers a request with all notices from now on. */
+  answer(response: Response): void {
+    response.writeHead(200, {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-store',
+      connection: 'keep-alive',
+      'x-accel-buffering': 'no',
     });
-    return router;
+    response.write('retry: 1000\n\n');
+    this.listeners.add(response);
+    response.on('close', () => this.listeners.delete(response));
   }
 
   stop(): void {
@@ -37,3 +35,7 @@ export class NoticeStream {
     for (const listener of this.listeners) listener.write(text);
   }
 }
+
+const listen: Handle<'/stream'> = (_request, response, { stream }) => stream.answer(response);
+
+export const streamRoutes: readonly Route[] = [get('/stream', 'runs.read', listen)];

@@ -1,4 +1,4 @@
-import { Router, text as textBody } from 'express';
+import { json, text } from 'express';
 import Joi from 'joi';
 import {
   compareRows,
@@ -18,28 +18,30 @@ import {
   type TableSummary,
   type TableView,
 } from '@vast-knot/core';
-import { inTransaction, type Pool } from '../db/pool';
+import { inTransaction } from '../db/pool';
 import { HttpProblem, notFound, parsed, requiredRevision } from '../http/problem';
-import type { RegistryCache } from '../registry/registry';
 import { listRules } from '../rules/repository';
 import { changeTable, refuseProblems } from '../tables/changeTable';
 import { coverageOf } from '../coverage/coverageOf';
 import {
   changesSince,
   insertTable,
+  keepDefinition,
   listChanges,
   lockTable,
   readTable,
+  removeTable,
   summariseTables,
   writeChanges,
   type KeptTable,
 } from '../tables/repository';
+import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
 /** Rows shown in the preview of a file, of each kind. */
 const previewed = 200;
 const csvLimit = '100mb';
 /** Bodies of table changes may be larger than those of other requests. */
-export const rowsLimit = '20mb';
+const rowsLimit = '20mb';
 
 const rowsBody = Joi.object<{ what: string; changes: AskedRowChange[] }>({
   what: Joi.string().max(200).required(),
@@ -55,165 +57,161 @@ const rowsBody = Joi.object<{ what: string; changes: AskedRowChange[] }>({
     .required(),
 });
 
-/** Lookup tables: their rows, files in and out, history, coverage, and the rules that read them. */
-export function tableRoutes(pool: Pool, registry: RegistryCache): Router {
-  const router = Router();
-  const existing = async (name: string): Promise<KeptTable> => {
-    const table = await readTable(pool, name);
-    if (!table) throw notFound(`table “${name}”`);
-    return table;
-  };
-  const viewed = async (name: string): Promise<TableView> =>
-    toView(await existing(name), await listRules(pool));
+async function existing(name: string, { pool }: AppParts): Promise<KeptTable> {
+  const table = await readTable(pool, name);
+  if (!table) throw notFound(`table “${name}”`);
+  return table;
+}
 
-  router.get('/', async (_request, response) => {
-    const [tables, rules] = await Promise.all([summariseTables(pool), listRules(pool)]);
-    const summaries: TableSummary[] = tables.map(({ definition, rowCount, revision }) => ({
+async function viewed(name: string, parts: AppParts): Promise<TableView> {
+  return toView(await existing(name, parts), await listRules(parts.pool));
+}
+
+const list: Handle<'/tables'> = async (_request, response, { pool }) => {
+  const [tables, rules] = await Promise.all([summariseTables(pool), listRules(pool)]);
+  response.json(
+    tables.map(({ definition, rowCount, revision }): TableSummary => ({
       ...definition,
       rowCount,
       revision,
       usedBy: usesOf(definition.name, rules),
-    }));
-    response.json(summaries);
-  });
-
-  router.get('/:name', async (request, response) => void response.json(await viewed(request.params.name)));
-
-  router.post('/', async (request, response) => {
-    const definition = checkedDefinition(request.body);
-    if (await readTable(pool, definition.name)) {
-      throw new HttpProblem(409, 'Name taken', `There is a table “${definition.name}” already.`);
-    }
-    await insertTable(pool, { ...definition, rows: [] });
-    response.status(201).json(await viewed(definition.name));
-  });
-
-  // Columns are known by their names: a new one is blank in all rows, one that is left out takes its values with it.
-  router.put('/:name', async (request, response) => {
-    const { name } = request.params;
-    const definition = checkedDefinition(request.body);
-    if (definition.name !== name) {
-      throw new HttpProblem(422, 'Not valid', 'A table keeps its name, since formulas call it by it.');
-    }
-    await inTransaction(pool, async (client) => {
-      await lockTable(client, name);
-      const table = await readTable(client, name);
-      if (!table) throw notFound(`table “${name}”`);
-      const rows = table.rows.map((row) => withColumns(row, table.definition, definition));
-      refuseProblems({ definition }, rows);
-      await client.query('UPDATE tables SET definition = $2 WHERE name = $1', [
-        name,
-        JSON.stringify(definition),
-      ]);
-      const sameColumns =
-        JSON.stringify(definition.columns.map((column) => column.name)) ===
-        JSON.stringify(table.definition.columns.map((column) => column.name));
-      const changes = sameColumns
-        ? []
-        : rows.map((row, at) => ({ id: row.id, before: table.rows[at]?.cells ?? null, after: row.cells }));
-      const by = request.session.user?.name ?? '';
-      await writeChanges(client, name, changes, by, sameColumns ? 'Settings' : 'Columns');
-    });
-    response.json(await viewed(name));
-  });
-
-  router.delete('/:name', async (request, response) => {
-    const { usedBy } = await viewed(request.params.name);
-    if (usedBy.length > 0) {
-      const names = usedBy.map((rule) => `“${rule.name}”`).join(', ');
-      throw new HttpProblem(409, 'In use', `The table is read by ${names}.`);
-    }
-    await pool.query('DELETE FROM tables WHERE name = $1', [request.params.name]);
-    response.status(204).end();
-  });
-
-  router.post('/:name/rows', async (request, response) => {
-    const { what, changes } = parsed(rowsBody, request.body);
-    const by = request.session.user?.name ?? '';
-    const { done, table } = await changeTable(pool, request.params.name, by, what, () => changes);
-    response.json({ done, revision: table.revision });
-  });
-
-  router.get('/:name/history', async (request, response) => {
-    await existing(request.params.name);
-    response.json(await listChanges(pool, request.params.name));
-  });
-
-  router.post('/:name/history/:id/restore', async (request, response) => {
-    const { name } = request.params;
-    const id = Number(request.params.id);
-    if (!Number.isSafeInteger(id)) throw notFound('such change');
-    const by = request.session.user?.name ?? '';
-    await changeTable(pool, name, by, `Restored to before change ${id}`, async (_table, client) => {
-      const since = await changesSince(client, name, id);
-      return merged(since.flatMap((changes) => [...changes].reverse().map(invertRowChange)));
-    });
-    response.json(await viewed(name));
-  });
-
-  router.get('/:name/csv', async (request, response) => {
-    const { definition, rows } = await existing(request.params.name);
-    const csv = writeTableCsv(
-      definition,
-      rows.map(({ cells }) => cells),
-    );
-    response.type('text/csv; charset=utf-8').attachment(`${definition.name}.csv`).send(`\ufeff${csv}`);
-  });
-
-  router.post(
-    '/:name/csv/preview',
-    textBody({ type: 'text/csv', limit: csvLimit }),
-    async (request, response) => {
-      const table = await existing(request.params.name);
-      const difference = compareRows(table.definition, table.rows, rowsOfFile(table, request.body));
-      const preview: ImportPreview = {
-        revision: table.revision,
-        added: difference.added.slice(0, previewed),
-        changed: difference.changed
-          .slice(0, previewed)
-          .map(({ row, after }) => ({ before: row.cells, after })),
-        removed: difference.removed.slice(0, previewed).map(({ cells }) => cells),
-        counts: {
-          added: difference.added.length,
-          changed: difference.changed.length,
-          removed: difference.removed.length,
-          same: difference.same,
-        },
-      };
-      response.json(preview);
-    },
+    })),
   );
+};
 
-  // What was previewed is what is done: the table must be as it was then.
-  router.post('/:name/csv', textBody({ type: 'text/csv', limit: csvLimit }), async (request, response) => {
-    const { name } = request.params;
-    const revision = requiredRevision(request.get('If-Match'));
-    const remove = request.query['remove'] === 'yes';
-    const by = request.session.user?.name ?? '';
-    const { done } = await changeTable(pool, name, by, 'Imported from a file', (table) => {
-      if (table.revision !== revision) {
-        throw new HttpProblem(
-          412,
-          'Changed in between',
-          'The table was changed since the preview; look at it again.',
-        );
-      }
-      const difference = compareRows(table.definition, table.rows, rowsOfFile(table, request.body));
-      return [
-        ...(remove ? difference.removed.map((row) => ({ id: row.id, before: row.cells, after: null })) : []),
-        ...difference.changed.map(({ row, after }) => ({ id: row.id, before: row.cells, after })),
-        ...difference.added.map((after) => ({ id: null, before: null, after })),
-      ];
+const read: Handle<'/tables/:name'> = async (request, response, parts) => {
+  response.json(await viewed(request.params.name, parts));
+};
+
+const create: Handle<'/tables'> = async (request, response, parts) => {
+  const definition = checkedDefinition(request.body);
+  if (await readTable(parts.pool, definition.name)) {
+    throw new HttpProblem(409, 'Name taken', `There is a table “${definition.name}” already.`);
+  }
+  await insertTable(parts.pool, { ...definition, rows: [] });
+  response.status(201).json(await viewed(definition.name, parts));
+};
+
+/** Columns are known by their names: a new one is blank in all rows, one that is left out takes its values with it. */
+const define: Handle<'/tables/:name'> = async (request, response, parts) => {
+  const { name } = request.params;
+  const definition = checkedDefinition(request.body);
+  if (definition.name !== name) {
+    throw new HttpProblem(422, 'Not valid', 'A table keeps its name, since formulas call it by it.');
+  }
+  await inTransaction(parts.pool, async (client) => {
+    await lockTable(client, name);
+    const table = await readTable(client, name);
+    if (!table) throw notFound(`table “${name}”`);
+    const rows = table.rows.map((row) => withColumns(row, table.definition, definition));
+    refuseProblems({ definition }, rows);
+    await keepDefinition(client, definition);
+    const sameColumns =
+      JSON.stringify(definition.columns.map((column) => column.name)) ===
+      JSON.stringify(table.definition.columns.map((column) => column.name));
+    await writeChanges(client, name, {
+      by: personOf(request),
+      what: sameColumns ? 'Settings' : 'Columns',
+      changes: sameColumns
+        ? []
+        : rows.map((row, at) => ({ id: row.id, before: table.rows[at]?.cells ?? null, after: row.cells })),
     });
-    response.json({ changes: done.length });
   });
+  response.json(await viewed(name, parts));
+};
 
-  router.get('/:name/coverage', async (request, response) => {
-    await existing(request.params.name);
-    response.json(await coverageOf(request.params.name, await listRules(pool), await registry.get()));
+const removeOne: Handle<'/tables/:name'> = async (request, response, parts) => {
+  const { usedBy } = await viewed(request.params.name, parts);
+  if (usedBy.length > 0) {
+    const names = usedBy.map((rule) => `“${rule.name}”`).join(', ');
+    throw new HttpProblem(409, 'In use', `The table is read by ${names}.`);
+  }
+  await removeTable(parts.pool, request.params.name);
+  response.status(204).end();
+};
+
+const changeRows: Handle<'/tables/:name/rows'> = async (request, response, { pool }) => {
+  const { what, changes } = parsed(rowsBody, request.body);
+  const { name } = request.params;
+  const { done, table } = await changeTable(pool, { name, by: personOf(request), what }, () => changes);
+  response.json({ done, revision: table.revision });
+};
+
+const history: Handle<'/tables/:name/history'> = async (request, response, parts) => {
+  await existing(request.params.name, parts);
+  response.json(await listChanges(parts.pool, request.params.name));
+};
+
+const restore: Handle<'/tables/:name/history/:id/restore'> = async (request, response, parts) => {
+  const { name } = request.params;
+  const id = Number(request.params.id);
+  if (!Number.isSafeInteger(id)) throw notFound('such change');
+  const deed = { name, by: personOf(request), what: `Restored to before change ${id}` };
+  await changeTable(parts.pool, deed, async (_table, client) => {
+    const since = await changesSince(client, name, id);
+    return merged(since.flatMap((changes) => [...changes].reverse().map(invertRowChange)));
   });
-  return router;
-}
+  response.json(await viewed(name, parts));
+};
+
+const download: Handle<'/tables/:name/csv'> = async (request, response, parts) => {
+  const { definition, rows } = await existing(request.params.name, parts);
+  const csv = writeTableCsv(
+    definition,
+    rows.map(({ cells }) => cells),
+  );
+  response.type('text/csv; charset=utf-8').attachment(`${definition.name}.csv`).send(`\ufeff${csv}`);
+};
+
+const preview: Handle<'/tables/:name/csv/preview'> = async (request, response, parts) => {
+  const table = await existing(request.params.name, parts);
+  const { added, changed, removed, same } = compareRows(
+    table.definition,
+    table.rows,
+    rowsOfFile(table, request.body),
+  );
+  response.json({
+    revision: table.revision,
+    added: added.slice(0, previewed),
+    changed: changed.slice(0, previewed).map(({ row, after }) => ({ before: row.cells, after })),
+    removed: removed.slice(0, previewed).map(({ cells }) => cells),
+    counts: { added: added.length, changed: changed.length, removed: removed.length, same },
+  } satisfies ImportPreview);
+};
+
+/** What was previewed is what is done: the table must be as it was then. */
+const upload: Handle<'/tables/:name/csv'> = async (request, response, { pool }) => {
+  const { name } = request.params;
+  const revision = requiredRevision(request.get('If-Match'));
+  const alsoRemoves = request.query['remove'] === 'yes';
+  const deed = { name, by: personOf(request), what: 'Imported from a file' };
+  const { done } = await changeTable(pool, deed, (table) => {
+    if (table.revision !== revision) {
+      throw new HttpProblem(
+        412,
+        'Changed in between',
+        'The table was changed since the preview; look at it again.',
+      );
+    }
+    const { added, changed, removed } = compareRows(
+      table.definition,
+      table.rows,
+      rowsOfFile(table, request.body),
+    );
+    return [
+      ...(alsoRemoves ? removed.map((row) => ({ id: row.id, before: row.cells, after: null })) : []),
+      ...changed.map(({ row, after }) => ({ id: row.id, before: row.cells, after })),
+      ...added.map((after) => ({ id: null, before: null, after })),
+    ];
+  });
+  response.json({ changes: done.length });
+};
+
+const coverage: Handle<'/tables/:name/coverage'> = async (request, response, parts) => {
+  await existing(request.params.name, parts);
+  const [rules, current] = await Promise.all([listRules(parts.pool), parts.registry.get()]);
+  response.json(await coverageOf(request.params.name, rules, current));
+};
 
 function checkedDefinition(body: unknown): TableDefinition {
   const definition = parsed(tableDefinitionSchema, body);
@@ -281,3 +279,22 @@ function usesOf(table: string, rules: readonly RuleView[]): TableSummary['usedBy
     return at.size > 0 ? [{ id, name: draft.name, at: [...at] }] : [];
   });
 }
+
+const rowsJson = json({ limit: rowsLimit });
+const csvText = text({ type: 'text/csv', limit: csvLimit });
+
+/** Lookup tables: their rows, files in and out, history, coverage, and the rules that read them. */
+export const tableRoutes: readonly Route[] = [
+  get('/tables', 'tables.read', list),
+  get('/tables/:name', 'tables.read', read),
+  post('/tables', 'tables.change', create),
+  put('/tables/:name', 'tables.change', define, rowsJson),
+  remove('/tables/:name', 'tables.change', removeOne),
+  post('/tables/:name/rows', 'tables.change', changeRows, rowsJson),
+  get('/tables/:name/history', 'tables.read', history),
+  post('/tables/:name/history/:id/restore', 'tables.change', restore),
+  get('/tables/:name/csv', 'tables.read', download),
+  post('/tables/:name/csv/preview', 'tables.read', preview, csvText),
+  post('/tables/:name/csv', 'tables.change', upload, csvText),
+  get('/tables/:name/coverage', 'tables.read', coverage),
+];

@@ -1,155 +1,41 @@
-import Joi from 'joi';
-import { eventKinds, type EventKind } from '@vast-knot/core';
+import type Joi from 'joi';
+import type { Connector, ConnectorKind, ConnectorParts } from './connector';
+import { httpKind, type HttpConnection } from './http/kind';
+import { inletKind, type InletConnection } from './inlet';
+
+/** How a system is reached, as data. Each kind has a file or folder here and a line in the list below. */
+export type Connection = HttpConnection | InletConnection;
+
+/** The kinds of connection. */
+export const connectorKinds: {
+  readonly [Kind in Connection['kind']]: ConnectorKind<Extract<Connection, { kind: Kind }>>;
+} = {
+  http: httpKind,
+  inlet: inletKind,
+};
 
 /**
- * How a system with an HTTP/JSON API is spoken to, as data: a new system is a new description and no new code. Texts
- * in braces are filled in when a request is made; locations in answers are JSON Pointers (RFC 6901).
+ * Returns the schema for a connection as a file or the database holds it. One without a kind is from the first version of the
+ * format, in which only the members told what it was.
  */
-export interface Connection {
-  readonly baseUrl: string;
-  /** `{token}` stands for the secret. */
-  readonly auth: { readonly header: string; readonly value: string };
-  /** The field in which a record carries its version, and how `If-Match` says it. */
-  readonly version?: { readonly field: string; readonly ifMatch: string };
-  readonly recordTypes: Readonly<Record<string, { readonly path: string }>>;
-  readonly list: {
-    readonly items: string;
-    readonly next: string;
-    readonly cursor: string;
-    readonly limit: { readonly name: string; readonly most: number };
-    readonly search: string;
-    readonly filter: FilterStyle;
+export function connectionFrom(json: Readonly<Record<string, unknown>>): {
+  readonly schema: Joi.ObjectSchema<Connection>;
+  readonly json: Readonly<Record<string, unknown>>;
+} {
+  const kind = json['kind'] ?? ('recordTypes' in json ? 'http' : 'inlet');
+  const schemas: Readonly<Record<string, Joi.ObjectSchema>> = {
+    http: httpKind.schema,
+    inlet: inletKind.schema,
   };
-  readonly bulk: {
-    readonly method: 'PATCH' | 'POST' | 'PUT';
-    /** `{path}` stands for the path of the record type. */
-    readonly path: string;
-    /** Member of the body that holds the items. */
-    readonly items: string;
-    /** `{id}`, `{ifMatch}`, `{key}` and `{changes}` are filled in. */
-    readonly item: Readonly<Record<string, string>>;
-    readonly results: string;
-    readonly status: string;
-    readonly record: string;
-    readonly problem: string;
-    /** Items sent at a time. */
-    readonly size: number;
-  };
-  /** How a record is created; without it none can be. `{path}` stands for the path of the record type. */
-  readonly create?: {
-    readonly method: 'POST' | 'PUT';
-    readonly path: string;
-    /** The header that carries the key by which a repeated request is known. */
-    readonly keyHeader: string;
-  };
-  /** How a record is removed, or retired; without it none can be. `{path}` and `{id}` are filled in. */
-  readonly remove?: {
-    readonly method: 'DELETE' | 'PATCH' | 'POST';
-    readonly path: string;
-    /** What is sent, for a system in which records are retired by a change. */
-    readonly body?: Readonly<Record<string, unknown>>;
-  };
-  readonly events: EventStyle;
-  /** How the system is asked to send its events; `{url}` and `{secret}` are filled in. */
-  readonly subscribe?: {
-    readonly method: 'PUT' | 'POST';
-    readonly path: string;
-    readonly body: Readonly<Record<string, string>>;
-  };
+  return { schema: schemas[String(kind)] ?? httpKind.schema, json: { ...json, kind } };
 }
 
-/** What the messages of a system mean. */
-export interface EventStyle {
-  /** CloudEvents type to what it means. */
-  readonly types: Readonly<Record<string, { readonly recordType: string; readonly kind: EventKind }>>;
-  readonly record: string;
-  readonly before?: string;
-  readonly changed?: string;
+/** Opens the connector of a connection. */
+export function openConnector(connection: Connection, parts: ConnectorParts): Connector {
+  switch (connection.kind) {
+    case 'http':
+      return connectorKinds.http.open(connection, parts);
+    case 'inlet':
+      return connectorKinds.inlet.open(connection, parts);
+  }
 }
-
-/** A system that only tells: rows of files and answers of forms come through it, and it keeps no records to be read. */
-export interface Inlet {
-  readonly events: EventStyle;
-}
-
-/** Whether a system can be read from and written to. */
-export function isConnected(connection: Connection | Inlet): connection is Connection {
-  return 'recordTypes' in connection;
-}
-
-export type FilterStyle =
-  /** `filter[town]=a&filter[town]=b` */
-  | { readonly kind: 'parameter per field'; readonly name: string }
-  /** `where=town:eq:a`, `where=town:in:a|b` */
-  | {
-      readonly kind: 'condition';
-      readonly name: string;
-      readonly equal: string;
-      readonly oneOf: string;
-      readonly separator: string;
-    };
-
-const text = Joi.string().required();
-const pointer = Joi.string().pattern(/^(\/.*)?$/, 'a JSON Pointer');
-
-const eventStyle = Joi.object<EventStyle>({
-  types: Joi.object()
-    .pattern(Joi.string(), Joi.object({ recordType: text, kind: Joi.valid(...eventKinds).required() }))
-    .required(),
-  record: pointer.required(),
-  before: pointer,
-  changed: pointer,
-});
-
-export const inletSchema: Joi.ObjectSchema<Inlet> = Joi.object<Inlet>({ events: eventStyle.required() });
-
-export const connectionSchema: Joi.ObjectSchema<Connection> = Joi.object<Connection>({
-  baseUrl: Joi.string()
-    .uri({ scheme: ['http', 'https'] })
-    .required(),
-  auth: Joi.object({ header: text, value: text }).required(),
-  version: Joi.object({ field: text, ifMatch: text }),
-  recordTypes: Joi.object()
-    .pattern(Joi.string(), Joi.object({ path: text }))
-    .required(),
-  list: Joi.object({
-    items: pointer.required(),
-    next: pointer.required(),
-    cursor: text,
-    limit: Joi.object({ name: text, most: Joi.number().integer().min(1).required() }).required(),
-    search: text,
-    filter: Joi.alternatives(
-      Joi.object({ kind: Joi.valid('parameter per field').required(), name: text }),
-      Joi.object({
-        kind: Joi.valid('condition').required(),
-        name: text,
-        equal: text,
-        oneOf: text,
-        separator: text,
-      }),
-    ).required(),
-  }).required(),
-  bulk: Joi.object({
-    method: Joi.valid('PATCH', 'POST', 'PUT').required(),
-    path: text,
-    items: text,
-    item: Joi.object().pattern(Joi.string(), Joi.string()).required(),
-    results: pointer.required(),
-    status: pointer.required(),
-    record: pointer.required(),
-    problem: pointer.required(),
-    size: Joi.number().integer().min(1).max(1000).required(),
-  }).required(),
-  create: Joi.object({ method: Joi.valid('POST', 'PUT').required(), path: text, keyHeader: text }),
-  remove: Joi.object({
-    method: Joi.valid('DELETE', 'PATCH', 'POST').required(),
-    path: text,
-    body: Joi.object(),
-  }),
-  events: eventStyle.required(),
-  subscribe: Joi.object({
-    method: Joi.valid('PUT', 'POST').required(),
-    path: text,
-    body: Joi.object().pattern(Joi.string(), Joi.string()).required(),
-  }),
-});

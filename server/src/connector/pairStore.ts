@@ -4,12 +4,12 @@ import {
   type ApplyResult,
   type GuardedChange,
   type JsonObject,
-  type RecordChange,
   type SearchCondition,
   type StoredRecord,
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
-import type { RecordsPage, RecordStore } from './recordStore';
+import { writeByKind, type Guarded } from './byKind';
+import type { PageRequest, RecordsPage, RecordStore } from './recordStore';
 
 const columns = ['a_system', 'a_type', 'a_id', 'b_system', 'b_type', 'b_id'] as const;
 type Column = (typeof columns)[number];
@@ -25,13 +25,7 @@ export class PairStore implements RecordStore {
     return (await this.find(counterpartType, [{ field: 'id', values: [id] }]))[0];
   }
 
-  async page(
-    _recordType: string,
-    search: string,
-    cursor: string | undefined,
-    limit: number,
-    conditions: readonly SearchCondition[] = [],
-  ): Promise<RecordsPage> {
+  async page({ cursor, limit, search = '', conditions = [] }: PageRequest): Promise<RecordsPage> {
     const { text, params } = whereOf(conditions);
     const { rows } = await this.pool.query<PairRow>(
       `SELECT ${selected} FROM counterparts
@@ -60,10 +54,17 @@ export class PairStore implements RecordStore {
     return rows.map(stored);
   }
 
-  patchMany(_recordType: string, changes: readonly GuardedChange[]): Promise<ApplyResult[]> {
+  write(_recordType: string, changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {
+    return writeByKind(changes, {
+      edit: (edits) => this.editPairs(edits),
+      create: (creations) => this.createPairs(creations),
+      remove: (removals) => this.removePairs(removals),
+    });
+  }
+
+  private editPairs(changes: readonly Guarded<'edit'>[]): Promise<ApplyResult[]> {
     return eachOf(changes, async ({ change, version }) => {
-      const edits = change.kind === 'edit' ? change.edits : [];
-      const set = edits.filter(({ path }) => isColumn(path));
+      const set = change.edits.filter(({ path }) => isColumn(path));
       const { rows } = await this.pool.query<PairRow>(
         `UPDATE counterparts SET ${set.map(({ path }, at) => `${path} = $${at + 3}, `).join('')} revision = revision + 1
          WHERE counterparts.id::text = $1 AND ($2::integer IS NULL OR revision = $2::integer) RETURNING ${selected}`,
@@ -73,9 +74,8 @@ export class PairStore implements RecordStore {
     });
   }
 
-  createMany(_recordType: string, changes: readonly GuardedChange[]): Promise<ApplyResult[]> {
-    return eachOf(changes, async ({ change, key }) => {
-      const { record } = change as Extract<RecordChange, { kind: 'create' }>;
+  private createPairs(changes: readonly Guarded<'create'>[]): Promise<ApplyResult[]> {
+    return eachOf(changes, async ({ change: { record }, key }) => {
       // A pair that is known, either way round, stays one pair.
       const { rows } = await this.pool.query<PairRow>(
         `INSERT INTO counterparts (${columns.join(', ')}, key) VALUES ($1, $2, $3, $4, $5, $6, $7)
@@ -87,7 +87,7 @@ export class PairStore implements RecordStore {
     });
   }
 
-  removeMany(_recordType: string, changes: readonly GuardedChange[]): Promise<ApplyResult[]> {
+  private removePairs(changes: readonly Guarded<'remove'>[]): Promise<ApplyResult[]> {
     return eachOf(changes, async ({ change }) => {
       await this.pool.query('DELETE FROM counterparts WHERE id::text = $1', [change.ref.id]);
       return { ok: true, record: undefined };
@@ -95,9 +95,9 @@ export class PairStore implements RecordStore {
   }
 }
 
-async function eachOf(
-  changes: readonly GuardedChange[],
-  apply: (change: GuardedChange) => Promise<ApplyResult>,
+async function eachOf<C>(
+  changes: readonly C[],
+  apply: (change: C) => Promise<ApplyResult>,
 ): Promise<ApplyResult[]> {
   const results: ApplyResult[] = [];
   for (const change of changes) {

@@ -1,27 +1,50 @@
 import type { ApplyResult, GuardedChange, SearchCondition, StoredRecord } from '@vast-knot/core';
 
+/** Some of the records of a type, and where the next ones begin. */
 export interface RecordsPage {
-  readonly records: StoredRecord[];
+  readonly records: readonly StoredRecord[];
+  /** The cursor of the next page; null on the last one. */
   readonly next: string | null;
 }
 
-/** Where the records of one system are: behind its HTTP interface, or, for the system of Vast Knot itself, in our database. */
+/** Which records of a type are wanted. */
+export interface PageRequest {
+  readonly type: string;
+  /** At most so many; a store may give fewer. */
+  readonly limit: number;
+  /** The cursor of an earlier page; without one, the first page. */
+  readonly cursor?: string | undefined;
+  /** Text that the system's own search looks for. */
+  readonly search?: string;
+  readonly conditions?: readonly SearchCondition[];
+}
+
+/**
+ * Where the records of one system are: behind its connection or, for the system of Vast Knot itself, in our database. Reading
+ * throws a WorkspaceError when the system does not answer or refuses.
+ */
 export interface RecordStore {
-  get(recordType: string, id: string): Promise<StoredRecord | undefined>;
-  /** One page of records, for screens. */
-  page(
-    recordType: string,
-    search: string,
-    cursor: string | undefined,
-    limit: number,
-    conditions?: readonly SearchCondition[],
-  ): Promise<RecordsPage>;
-  /** All records that meet the conditions; with `most`, no more than so many. */
-  find(recordType: string, conditions: readonly SearchCondition[], most?: number): Promise<StoredRecord[]>;
-  /** Edits records; each gets a result of its own, here and below. */
-  patchMany(recordType: string, changes: readonly GuardedChange[]): Promise<ApplyResult[]>;
-  /** Creates records, each with its key, so that one that is asked for twice is made once. */
-  createMany(recordType: string, changes: readonly GuardedChange[]): Promise<ApplyResult[]>;
-  /** Removes records; one that is gone already is removed. */
-  removeMany(recordType: string, changes: readonly GuardedChange[]): Promise<ApplyResult[]>;
+  /** Returns a record; undefined when there is none. */
+  get(type: string, id: string): Promise<StoredRecord | undefined>;
+  page(request: PageRequest): Promise<RecordsPage>;
+  /** Returns all records that meet the conditions; with `most`, no more than so many. */
+  find(type: string, conditions: readonly SearchCondition[], most?: number): Promise<StoredRecord[]>;
+  /**
+   * Edits, creates and removes records of a type. Returns a result for each change, in their order. A creation carries a key, so
+   * that one that is asked for twice is made once; a record that is gone already counts as removed.
+   */
+  write(type: string, changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]>;
+}
+
+/** Returns all pages of a type, one after the other. */
+export async function* pagesOf(
+  store: RecordStore,
+  request: Omit<PageRequest, 'cursor'>,
+): AsyncGenerator<readonly StoredRecord[]> {
+  let cursor: string | undefined;
+  do {
+    const page = await store.page({ ...request, cursor });
+    yield page.records;
+    cursor = page.next ?? undefined;
+  } while (cursor !== undefined);
 }

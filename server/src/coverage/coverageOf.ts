@@ -6,6 +6,7 @@ import {
   type Json,
   type RuleView,
 } from '@vast-knot/core';
+import { pagesOf } from '../connector/recordStore';
 import type { Registry } from '../registry/registry';
 
 /** Most records that are looked through for one look-up. */
@@ -27,18 +28,17 @@ export async function coverageOf(
     const result = compileRule({ ...draft, id, version: 0 }, { catalog, tables });
     const sound = result.ok ? result.compiled : result.sound;
     for (const use of sound ? tableUses(sound, name) : []) {
-      const connector = connectors.get(use.system);
+      const store = connectors.get(use.system)?.records;
       // Rows of files and answers of forms come and go; there are no records of them to look through.
-      if (!connector) continue;
+      if (!store) continue;
       const keys: (readonly Json[])[] = [];
       let records = 0;
-      let cursor: string | undefined;
-      while (records < mostRecords) {
-        const page = await connector.page(use.recordType, '', cursor, pageSize, []);
-        for (const { record } of page.records) keys.push(...use.keysOf(record));
-        records += page.records.length;
-        cursor = page.next ?? undefined;
-        if (cursor === undefined) break;
+      let more = false;
+      for await (const page of pagesOf(store, { type: use.recordType, limit: pageSize })) {
+        more = records >= mostRecords;
+        if (more) break;
+        for (const { record } of page) keys.push(...use.keysOf(record));
+        records += page.length;
       }
       const { occurring, uncovered } = coverage(index, keys, use.possible);
       views.push({
@@ -48,7 +48,7 @@ export async function coverageOf(
         system: use.system,
         recordType: use.recordType,
         records,
-        more: cursor !== undefined,
+        more,
         occurring,
         uncovered: uncovered.slice(0, mostListed),
       });

@@ -2,43 +2,30 @@ import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { bundleProblemText, readBundles, type WholeBundle } from '@vast-knot/core';
 import type { Config } from '../config/config';
-import { connectionSchema, inletSchema, type Connection, type Inlet } from '../connector/connection';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
-import { parsed } from '../http/problem';
+import { keepEndpoint } from '../endpoints/repository';
+import { insertRule } from '../rules/repository';
 import { insertSample } from '../samples/repository';
+import { hasSystems, insertSystem, keepSecret, moveSystem, readConnection } from '../systems/repository';
 import { insertTable } from '../tables/repository';
 
 /** Loads the bundles of the demo when there are no systems yet. */
 export async function loadDemo(pool: Pool, folder: string, config: Config): Promise<void> {
-  const { rowCount } = await pool.query('SELECT 1 FROM systems LIMIT 1');
-  if (rowCount !== 0) return;
+  if (await hasSystems(pool)) return;
   const { systems, tables, rules, samples } = await readDemo(folder);
   await inTransaction(pool, async (client) => {
     for (const [position, { system, connection = {} }] of systems.entries()) {
-      await client.query('INSERT INTO systems VALUES ($1, $2, $3, $4)', [
-        system.key,
+      const baseUrl = config.connections[system.key]?.baseUrl ?? 'http://127.0.0.1:1';
+      await insertSystem(client, {
         position,
-        JSON.stringify(system),
-        JSON.stringify(withAddress(connection, config.connections[system.key]?.baseUrl)),
-      ]);
+        definition: system,
+        connection: readConnection('recordTypes' in connection ? { ...connection, baseUrl } : connection),
+      });
     }
     for (const table of tables) await insertTable(client, table);
-    for (const [position, { id, published, rule }] of rules.entries()) {
-      const body = JSON.stringify(rule);
-      await client.query('INSERT INTO rules (id, position, draft, published) VALUES ($1, $2, $3, $4)', [
-        id,
-        position,
-        body,
-        published ? 1 : null,
-      ]);
-      if (published) {
-        await client.query(
-          `INSERT INTO rule_versions (rule_id, version, body, published_by) VALUES ($1, 1, $2, 'demo')`,
-          [id, body],
-        );
-      }
-    }
+    for (const [position, { id, published, rule }] of rules.entries())
+      await insertRule(client, { id, position, body: rule, published });
     for (const sample of samples) await insertSample(client, sample);
   });
 }
@@ -66,29 +53,10 @@ export async function connectSystems(
   connections: Config['connections'],
 ): Promise<void> {
   for (const [key, { baseUrl, token, webhookSecret }] of Object.entries(connections)) {
-    const { rowCount } = await pool.query(
-      `UPDATE systems SET connection = CASE WHEN $2::text IS NULL THEN connection
-         ELSE jsonb_set(connection, '{baseUrl}', to_jsonb($2::text)) END WHERE key = $1`,
-      [key, baseUrl ?? null],
-    );
-    if (rowCount === 0) continue;
-    for (const [name, value] of Object.entries({ token, webhook: webhookSecret })) {
-      if (value === undefined) continue;
-      await pool.query(
-        `INSERT INTO secrets VALUES ($1, $2, $3) ON CONFLICT (system, name) DO UPDATE SET sealed = EXCLUDED.sealed`,
-        [key, name, seal.seal(value)],
-      );
-    }
+    if (!(await moveSystem(pool, key, baseUrl))) continue;
+    for (const [name, value] of Object.entries({ token, webhook: webhookSecret }))
+      if (value !== undefined) await keepSecret(pool, seal, { system: key, name, value });
   }
-}
-
-function withAddress(
-  connection: Readonly<Record<string, unknown>>,
-  baseUrl = 'http://127.0.0.1:1',
-): Connection | Inlet {
-  return 'recordTypes' in connection
-    ? parsed(connectionSchema, { ...connection, baseUrl })
-    : parsed(inletSchema, connection);
 }
 
 /** Makes the endpoints of this environment known. */
@@ -97,11 +65,6 @@ export async function connectEndpoints(
   seal: Seal,
   endpoints: Config['endpoints'],
 ): Promise<void> {
-  for (const [key, { name, url, secret }] of Object.entries(endpoints)) {
-    await pool.query(
-      `INSERT INTO endpoints (key, name, url, sealed) VALUES ($1, $2, $3, $4)
-       ON CONFLICT (key) DO UPDATE SET name = EXCLUDED.name, url = EXCLUDED.url, sealed = EXCLUDED.sealed`,
-      [key, name, url, seal.seal(secret)],
-    );
-  }
+  for (const [key, endpoint] of Object.entries(endpoints))
+    await keepEndpoint(pool, seal, { key, ...endpoint });
 }

@@ -1,4 +1,11 @@
-import { refKey, type FieldEdit, type JsonObject, type RecordImage, type RecordRef } from '@vast-knot/core';
+import {
+  refKey,
+  type FieldEdit,
+  type JsonObject,
+  type RecordImage,
+  type RecordRef,
+  type StoredRecord,
+} from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 
 /** The image of a record, with the record that it is of. */
@@ -51,47 +58,43 @@ export async function keepImages(runner: Runner, all: readonly KnownImage[]): Pr
   );
 }
 
-/**
- * Writes of ours whose results are not known yet. An event of such a record may be that of the write, and could not be told from
- * somebody else's change. A record that is being created has no id yet, so that it may be any of its type. What a killed worker
- * left on its way counts for half a minute.
- */
-export interface OnTheirWay {
-  /** By record. */
-  readonly edits: ReadonlyMap<string, FlyingWrite>;
-  /** Record types of which one is being created: as `system/type`. */
-  readonly creating: ReadonlySet<string>;
+/** Keeps records that are seen for the first time; those that have an image are left alone. Returns how many were new. */
+export async function keepFirstSeen(runner: Runner, records: readonly StoredRecord[]): Promise<number> {
+  const { rowCount } = await runner.query(
+    `INSERT INTO images (system, record_type, record_id, record)
+     SELECT system, type, id, record FROM json_to_recordset($1::json) AS seen (system text, type text, id text, record jsonb)
+     ON CONFLICT DO NOTHING`,
+    [
+      JSON.stringify(
+        records.map(({ ref, record }) => ({ system: ref.system, type: ref.recordType, id: ref.id, record })),
+      ),
+    ],
+  );
+  return rowCount ?? 0;
 }
 
-export async function writesOnTheirWay(runner: Runner, refs: readonly RecordRef[]): Promise<OnTheirWay> {
-  const { rows } = await runner.query<
-    RecordRef & { readonly edits: FieldEdit[] | null; readonly before: JsonObject | null }
-  >(
-    `SELECT system, record_type AS "recordType", record_id AS id, planned->'edits' AS edits, planned->'before' AS before
-     FROM (
-       SELECT system, record_type, record_id,
-         (SELECT planned FROM planned_writes AS plan
-          WHERE (plan.run_id, plan.plan, plan.seq) = (flights.run_id, flights.plan, flights.seq)) AS planned
-       FROM flights
-       WHERE (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))
-         AND NOT creates AND sent_at > now() - interval '30 seconds'
-       UNION ALL
-       SELECT DISTINCT system, record_type, NULL, NULL::jsonb FROM flights
-       WHERE (system, record_type) IN (SELECT * FROM unnest($1::text[], $2::text[]))
-         AND creates AND sent_at > now() - interval '30 seconds'
-     ) AS flying`,
+/** Notes that we removed records ourselves: the events that tell so, when they come, tell nothing new. */
+export async function markRemoved(runner: Runner, refs: readonly RecordRef[]): Promise<void> {
+  if (refs.length === 0) return;
+  await runner.query(
+    `INSERT INTO images (system, record_type, record_id, record, removed)
+     SELECT system, type, id, '{}', true FROM unnest($1::text[], $2::text[], $3::text[]) AS gone (system, type, id)
+     ORDER BY system, type, id
+     ON CONFLICT (system, record_type, record_id) DO UPDATE SET removed = true`,
     columnsOf(refs),
   );
-  return {
-    edits: new Map(
-      rows.flatMap(({ edits, before, ...row }): [string, FlyingWrite][] =>
-        edits && before ? [[refKey(row), { edits, before }]] : [],
-      ),
-    ),
-    creating: new Set(
-      rows.filter(({ edits }) => !edits).map(({ system, recordType }) => `${system}/${recordType}`),
-    ),
-  };
+}
+
+/** Forgets the image of a record that is gone. Returns whether it was removed by us. */
+export async function forgetImage(
+  runner: Runner,
+  ref: RecordRef,
+): Promise<{ readonly removedByUs: boolean }> {
+  const { rows } = await runner.query<{ removed: boolean }>(
+    'DELETE FROM images WHERE system = $1 AND record_type = $2 AND record_id = $3 RETURNING removed',
+    [ref.system, ref.recordType, ref.id],
+  );
+  return { removedByUs: rows[0]?.removed ?? false };
 }
 
 function columnsOf(refs: readonly RecordRef[]): string[][] {

@@ -1,6 +1,6 @@
 import { refKey, type ChangeEvent, type RecordRef } from '@vast-knot/core';
-import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { tell } from '../db/notices';
+import { inTransaction, type Pool, type Runner } from '../db/pool';
 
 /** A change event as it came, before it is known what changed. */
 export type ReceivedEvent = Omit<ChangeEvent, 'changed'> & {
@@ -8,30 +8,157 @@ export type ReceivedEvent = Omit<ChangeEvent, 'changed'> & {
   readonly claimed: readonly string[];
 };
 
+/** Where an event in the inbox stands: to be handled, handled, or given up. */
+export type InboxState = 'waiting' | 'done' | 'failed';
+
 const lanes = 64;
 
-/**
- * Puts an event into the inbox and a job for its record into the queue, in one transaction. An event that is there
- * already, by its source and id, is not taken again.
- */
+/** Puts an event into the inbox in a transaction of its own; see `insertEvent`. */
 export async function accept(pool: Pool, event: ReceivedEvent): Promise<string | undefined> {
   return inTransaction(pool, (client) => insertEvent(client, event));
 }
 
-/** As `accept`, inside a transaction. Gives the id of the run; undefined for what was taken before. */
+/**
+ * Puts an event into the inbox and a job for its record into the queue. Returns the id of its run; undefined for an event that is
+ * there already, by its source and id.
+ */
 export async function insertEvent(client: Runner, event: ReceivedEvent): Promise<string | undefined> {
-  const { ref, source, kind } = event;
-  const { rows } = await client.query<{ id: string }>(
-    `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, event, state)
-     VALUES ($1, $2, $3, $4, $5, $6, $7, 'waiting')
-     ON CONFLICT (source, event_id) WHERE state IN ('waiting', 'done', 'failed') DO NOTHING RETURNING id`,
-    [ref.system, source, event.id, ref.recordType, ref.id, kind, JSON.stringify(event)],
-  );
-  const id = rows[0]?.id;
+  const id = (await insertEvents(client, [event])).get(event);
   if (id === undefined) return undefined;
-  await queueRecords(client, [ref]);
+  await queueRecords(client, [event.ref]);
   await tell(client, { kind: 'run', id, state: 'waiting', result: null });
   return id;
+}
+
+/** Says of an event that nobody has to handle it, and why. */
+export type DoneAtOnce = (event: ReceivedEvent) => string | undefined;
+
+/**
+ * Inserts events into the inbox in their order; those that are done at once are kept as done, with the reason. Returns the id of
+ * the run of each event; what is there already, by its source and id, has none.
+ */
+export async function insertEvents(
+  client: Runner,
+  events: readonly ReceivedEvent[],
+  doneAtOnce: DoneAtOnce = () => undefined,
+): Promise<ReadonlyMap<ReceivedEvent, string>> {
+  if (events.length === 0) return new Map();
+  const { rows } = await client.query<{ id: string; source: string; event_id: string }>(
+    `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, event, state, because)
+     SELECT event->'ref'->>'system', event->>'source', event->>'id', event->'ref'->>'recordType', event->'ref'->>'id',
+       event->>'kind', event, CASE WHEN because IS NULL THEN 'waiting' ELSE 'done' END, because
+     FROM json_to_recordset($1::json) AS came (at integer, event jsonb, because text)
+     ORDER BY at
+     ON CONFLICT (source, event_id) WHERE state IN ('waiting', 'done', 'failed') DO NOTHING
+     RETURNING id, source, event_id`,
+    [JSON.stringify(events.map((event, at) => ({ at, event, because: doneAtOnce(event) })))],
+  );
+  const given = new Map(rows.map(({ id, source, event_id: event }) => [`${source} ${event}`, id]));
+  return new Map(
+    events.flatMap((event): [ReceivedEvent, string][] => {
+      const id = given.get(`${event.source} ${event.id}`);
+      return id === undefined ? [] : [[event, id]];
+    }),
+  );
+}
+
+/** Returns the events that are not in the inbox yet; the same event twice among them counts once. */
+export async function notTakenBefore(
+  client: Runner,
+  events: readonly ReceivedEvent[],
+): Promise<readonly ReceivedEvent[]> {
+  const { rows } = await client.query<{ source: string; event_id: string }>(
+    `SELECT source, event_id FROM inbox WHERE state IN ('waiting', 'done', 'failed')
+       AND (source, event_id) IN (SELECT * FROM unnest($1::text[], $2::text[]))`,
+    [events.map(({ source }) => source), events.map(({ id }) => id)],
+  );
+  const known = new Set(rows.map((row) => `${row.source} ${row.event_id}`));
+  return events.filter(({ source, id }) => {
+    const key = `${source} ${id}`;
+    if (known.has(key)) return false;
+    known.add(key);
+    return true;
+  });
+}
+
+/** Returns the keys of those records of which an event still waits. */
+export async function recordsWithWaiting(client: Runner, refs: readonly RecordRef[]): Promise<Set<string>> {
+  const { rows } = await client.query<RecordRef>(
+    `SELECT DISTINCT system, record_type AS "recordType", record_id AS id FROM inbox
+     WHERE state = 'waiting'
+       AND (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))`,
+    [refs.map(({ system }) => system), refs.map(({ recordType }) => recordType), refs.map(({ id }) => id)],
+  );
+  return new Set(rows.map(refKey));
+}
+
+/** An event that waits to be handled. */
+export interface WaitingEvent {
+  readonly id: string;
+  readonly event: ReceivedEvent;
+  /** How often it was tried. */
+  readonly attempts: number;
+  readonly nextAt: Date;
+  /** Whether it is time to handle it. */
+  readonly due: boolean;
+}
+
+/** Returns the oldest waiting event of a record. */
+export async function oldestWaiting(runner: Runner, ref: RecordRef): Promise<WaitingEvent | undefined> {
+  const { rows } = await runner.query<WaitingEvent>(
+    `SELECT id, event, attempts, next_at AS "nextAt", next_at <= now() AS due FROM inbox
+     WHERE state = 'waiting' AND system = $1 AND record_type = $2 AND record_id = $3 ORDER BY id LIMIT 1`,
+    [ref.system, ref.recordType, ref.id],
+  );
+  return rows[0];
+}
+
+/** Notes what came of a try to handle an event; one that still waits is tried again after `waitMs` milliseconds. */
+export async function noteTried(
+  runner: Runner,
+  id: string,
+  tried: { readonly state: InboxState; readonly because: string; readonly waitMs: number },
+): Promise<void> {
+  await runner.query(
+    `UPDATE inbox SET state = $2, because = $3, attempts = attempts + 1, next_at = now() + $4 * interval '1 ms'
+     WHERE id = $1`,
+    [id, tried.state, tried.because, tried.waitMs],
+  );
+}
+
+interface RefRow {
+  readonly system: string;
+  readonly recordType: string;
+  readonly recordId: string;
+}
+
+const refOf = ({ system, recordType, recordId }: RefRow): RecordRef => ({ system, recordType, id: recordId });
+
+/** Lets an event that failed, or waits for another try, be handled from anew. Returns its record; undefined for any other. */
+export async function reopen(runner: Runner, id: string): Promise<RecordRef | undefined> {
+  const { rows } = await runner.query<RefRow>(
+    `UPDATE inbox SET state = 'waiting', attempts = 0, next_at = now()
+     WHERE id = $1 AND (state = 'failed' OR (state = 'waiting' AND attempts > 0))
+     RETURNING system, record_type AS "recordType", record_id AS "recordId"`,
+    [id],
+  );
+  return rows[0] && refOf(rows[0]);
+}
+
+/** Makes a waiting event due now. Returns its record; undefined when it does not wait. */
+export async function makeDue(runner: Runner, id: string): Promise<RecordRef | undefined> {
+  const { rows } = await runner.query<RefRow>(
+    `UPDATE inbox SET next_at = now() WHERE id = $1 AND state = 'waiting'
+     RETURNING system, record_type AS "recordType", record_id AS "recordId"`,
+    [id],
+  );
+  return rows[0] && refOf(rows[0]);
+}
+
+/** Returns the id of the last event that came in; 0 before the first. */
+export async function lastId(runner: Runner): Promise<string> {
+  const { rows } = await runner.query<{ last: string }>('SELECT coalesce(max(id), 0) AS last FROM inbox');
+  return rows[0]?.last ?? '0';
 }
 
 /**
@@ -71,14 +198,17 @@ async function addJobs(
 const keptMessages = 1000;
 const keptLength = 16_384;
 
+/** A message that could not be taken. */
+export interface Rejected {
+  readonly system: string;
+  readonly state: 'malformed' | 'refused';
+  readonly because: string;
+  /** What was sent, as far as it is text. */
+  readonly body: string | undefined;
+}
+
 /** Keeps a message that could not be taken, with the reason, to be shown. */
-export async function keepRejected(
-  pool: Pool,
-  system: string,
-  state: 'malformed' | 'refused',
-  because: string,
-  body: string | undefined,
-): Promise<void> {
+export async function keepRejected(pool: Pool, { system, state, because, body }: Rejected): Promise<void> {
   const { rows } = await pool.query<{ id: string }>(
     'INSERT INTO inbox (system, state, because, body) VALUES ($1, $2, $3, $4) RETURNING id',
     [system, state, because, body?.slice(0, keptLength).replaceAll('\0', '\ufffd')],

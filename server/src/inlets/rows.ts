@@ -16,13 +16,19 @@ import type { Registry } from '../registry/registry';
 /** Rows taken in one transaction. */
 const batchSize = 500;
 
+/** A file of rows for a record type of an inlet. */
+export interface FileOfRows {
+  readonly system: string;
+  readonly type: RecordType;
+  readonly name: string;
+  readonly text: string;
+}
+
 /** The rows of a file as events of an inlet's record type: each once, however often the file is sent. */
 export async function takeRows(
   pool: Pool,
   registry: Registry,
-  system: string,
-  type: RecordType,
-  { name, text }: { readonly name: string; readonly text: string },
+  { system, type, name, text }: FileOfRows,
 ): Promise<RowsTaken> {
   const digest = createHash('sha256').update(text).digest('hex').slice(0, 16);
   const source = `/inlets/${system}/${encodeURIComponent(name)}/${digest}`;
@@ -37,7 +43,12 @@ export async function takeRows(
     const because = whyNot(cells, head);
     if (because !== undefined) {
       malformed.push({ row, because });
-      await keepRejected(pool, system, 'malformed', `Row ${row} of ${name}: ${because}`, cells.join(','));
+      await keepRejected(pool, {
+        system,
+        state: 'malformed',
+        because: `Row ${row} of ${name}: ${because}`,
+        body: cells.join(','),
+      });
       continue;
     }
     const record = recordOf(fields, cells);

@@ -1,17 +1,15 @@
-import type { Connection } from '../connector/connection';
+import type { EventStyle } from '../connector/events';
 import { readEvent } from './readEvent';
 
-const connection = {
-  events: {
-    types: {
-      'desk.booking.updated': { recordType: 'booking', kind: 'updated' },
-      'desk.booking.deleted': { recordType: 'booking', kind: 'deleted' },
-    },
-    record: '/payload/now',
-    before: '/payload/was',
-    changed: '/payload/fields',
+const style: EventStyle = {
+  types: {
+    'desk.booking.updated': { recordType: 'booking', kind: 'updated' },
+    'desk.booking.deleted': { recordType: 'booking', kind: 'deleted' },
   },
-} as unknown as Connection;
+  record: '/payload/now',
+  before: '/payload/was',
+  changed: '/payload/fields',
+};
 const ids = new Map([['booking', 'number']]);
 const headers = { 'content-type': 'application/cloudevents+json' };
 const message = (more: Record<string, unknown> = {}) =>
@@ -26,7 +24,7 @@ const message = (more: Record<string, unknown> = {}) =>
     },
     ...more,
   });
-const read = (body: string) => readEvent('desk', connection, ids, headers, body);
+const read = (body: string) => readEvent({ system: 'desk', style, idFields: ids, headers, body });
 
 test('record, before and changed stand where the connection says', () => {
   expect(read(message())).toEqual({

@@ -1,34 +1,36 @@
 import { isJsonObject, parseCloudEvent, readPointer, type JsonObject } from '@vast-knot/core';
-import type { Inlet } from '../connector/connection';
+import type { EventStyle } from '../connector/events';
 import type { ReceivedEvent } from '../inbox/inbox';
 
 export type ReadEvent =
   { readonly ok: true; readonly event: ReceivedEvent } | { readonly ok: false; readonly because: string };
 
+/** A message as it came, and what is needed to read it. */
+export interface ReceivedMessage {
+  readonly system: string;
+  readonly style: EventStyle;
+  /** The id field of each record type. */
+  readonly idFields: ReadonlyMap<string, string>;
+  readonly headers: Readonly<Record<string, string | undefined>>;
+  readonly body: string;
+}
+
 /** Turns a system's message into a change event, as the system's connection says how its events are made. */
-export function readEvent(
-  system: string,
-  connection: Inlet,
-  idFields: ReadonlyMap<string, string>,
-  headers: Readonly<Record<string, string | undefined>>,
-  body: string,
-): ReadEvent {
+export function readEvent({ system, style, idFields, headers, body }: ReceivedMessage): ReadEvent {
   const parsed = parseCloudEvent(headers, body);
   if (!parsed.ok) return parsed;
   const { event } = parsed;
-  const meaning = Object.hasOwn(connection.events.types, event.type)
-    ? connection.events.types[event.type]
-    : undefined;
+  const meaning = Object.hasOwn(style.types, event.type) ? style.types[event.type] : undefined;
   if (!meaning)
     return {
       ok: false,
       because: `The event type “${event.type}” means nothing in the connection of ${system}.`,
     };
-  const record = readPointer(event.data, connection.events.record);
+  const record = readPointer(event.data, style.record);
   if (!isJsonObject(record)) {
     return {
       ok: false,
-      because: `The event ${event.id} has no record at ${connection.events.record} of its data.`,
+      because: `The event ${event.id} has no record at ${style.record} of its data.`,
     };
   }
   const own = record[idFields.get(meaning.recordType) ?? 'id'];
@@ -46,9 +48,8 @@ export function readEvent(
       because: `The event ${event.id} does not say which ${meaning.recordType} it is about.`,
     };
   }
-  const before = optionalAt(event.data, connection.events.before);
-  const changed =
-    connection.events.changed === undefined ? undefined : readPointer(event.data, connection.events.changed);
+  const before = optionalAt(event.data, style.before);
+  const changed = style.changed === undefined ? undefined : readPointer(event.data, style.changed);
   return {
     ok: true,
     event: {

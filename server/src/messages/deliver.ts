@@ -3,7 +3,8 @@ import { Webhook } from 'standardwebhooks';
 import { refusedUrl } from '../connector/outbound';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import type { Endpoint, Registry } from '../registry/registry';
+import type { Endpoint } from '../endpoints/repository';
+import type { Registry } from '../registry/registry';
 import { nextInOrder, queueMessages, readMessage } from './repository';
 
 export interface Delivery {

@@ -14,16 +14,23 @@ const messageLock = 4602;
 /** Namespace of message ids: any fixed UUID does. */
 const namespace = 'e5f1fe1e-53c9-4a7e-9f0b-6b7b0a7d5d11';
 
+/** The messages of a run that has ended. */
+export interface MessagesOfRun {
+  readonly runId: string;
+  /** The time of its event. */
+  readonly time: string;
+  readonly planned: readonly PlannedMessage[];
+  /** The ids that systems gave to what the run created. */
+  readonly created: ReadonlyMap<string, string>;
+}
+
 /**
  * Stores the messages of a run that has ended, and asks for them to be delivered. Their ids come from the run, so that none
  * is stored twice; ids that stood for created records are now those that their systems gave.
  */
 export async function storeMessages(
   runner: Runner,
-  runId: string,
-  time: string,
-  planned: readonly PlannedMessage[],
-  created: ReadonlyMap<string, string>,
+  { runId, time, planned, created }: MessagesOfRun,
 ): Promise<void> {
   if (planned.length === 0) return;
   const messages = planned.map(({ id: plannedId, ref, type, endpoint, rule, data }) => {
@@ -42,22 +49,12 @@ export async function storeMessages(
     return { id, rule, endpoint, type, ref: { ...ref, id: subject }, body };
   });
   const { rows } = await runner.query<{ id: string }>(
-    `INSERT INTO messages (id, run_id, rule, endpoint, type, system, record_type, record_id, body, state)
-     SELECT id, $1, rule, endpoint, type, system, record_type, record_id, body, 'waiting'
-     FROM unnest($2::uuid[], $3::text[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::jsonb[])
-       WITH ORDINALITY AS sent (id, rule, endpoint, type, system, record_type, record_id, body, at)
+    `INSERT INTO messages (id, run_id, rule, rule_id, rule_version, endpoint, type, system, record_type, record_id, body, state)
+     SELECT id, $1, rule->>'name', (nullif(rule->>'id', ''))::uuid, (rule->>'version')::integer, endpoint, type,
+       ref->>'system', ref->>'recordType', ref->>'id', body, 'waiting'
+     FROM json_to_recordset($2::json) AS sent (at integer, id uuid, rule json, endpoint text, type text, ref json, body jsonb)
      ORDER BY at ON CONFLICT (id) DO NOTHING RETURNING id`,
-    [
-      runId,
-      messages.map(({ id }) => id),
-      messages.map(({ rule }) => rule),
-      messages.map(({ endpoint }) => endpoint),
-      messages.map(({ type }) => type),
-      messages.map(({ ref }) => ref.system),
-      messages.map(({ ref }) => ref.recordType),
-      messages.map(({ ref }) => ref.id),
-      messages.map(({ body }) => JSON.stringify(body)),
-    ],
+    [runId, JSON.stringify(messages.map((message, at) => ({ at, ...message })))],
   );
   await queueMessages(
     runner,

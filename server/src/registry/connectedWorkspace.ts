@@ -22,7 +22,8 @@ export class ConnectedWorkspace implements Workspace {
 
   get(ref: RecordRef): Promise<StoredRecord | undefined> {
     // What only tells of rows and answers has none that could be read.
-    if (this.registry.inlets.has(ref.system)) return Promise.resolve(undefined);
+    const connector = this.registry.connectors.get(ref.system);
+    if (connector && !connector.records) return Promise.resolve(undefined);
     return this.store(ref.system).get(ref.recordType, ref.id);
   }
 
@@ -34,35 +35,28 @@ export class ConnectedWorkspace implements Workspace {
   }
 
   async apply(changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {
-    const groups = new Map<string, { at: number[]; changes: GuardedChange[] }>();
-    changes.forEach((guarded, at) => {
-      const { ref, kind } = guarded.change;
-      const key = `${ref.system}/${ref.recordType}/${kind}`;
-      const group = groups.get(key) ?? { at: [], changes: [] };
-      group.at.push(at);
-      group.changes.push(guarded);
-      groups.set(key, group);
-    });
-    const results: ApplyResult[] = new Array<ApplyResult>(changes.length);
+    const groups = new Map<string, GuardedChange[]>();
+    for (const guarded of changes) {
+      const { system, recordType } = guarded.change.ref;
+      const key = `${system}/${recordType}`;
+      const group = groups.get(key);
+      if (group) group.push(guarded);
+      else groups.set(key, [guarded]);
+    }
+    const results = new Map<GuardedChange, ApplyResult>();
     await Promise.all(
       [...groups.values()].map(async (group) => {
-        const change = group.changes[0]?.change;
-        if (!change) return;
-        const { ref, kind } = change;
-        const store = this.store(ref.system);
-        const done =
-          kind === 'create'
-            ? await store.createMany(ref.recordType, group.changes)
-            : kind === 'remove'
-              ? await store.removeMany(ref.recordType, group.changes)
-              : await store.patchMany(ref.recordType, group.changes);
-        done.forEach((result, index) => {
-          const at = group.at[index];
-          if (at !== undefined) results[at] = result;
+        const [first] = group;
+        if (!first) return;
+        const { system, recordType } = first.change.ref;
+        const done = await this.store(system).write(recordType, group);
+        group.forEach((guarded, at) => {
+          const result = done[at];
+          if (result) results.set(guarded, result);
         });
       }),
     );
-    return results;
+    return changes.flatMap((guarded) => results.get(guarded) ?? []);
   }
 
   private store(system: string): RecordStore {

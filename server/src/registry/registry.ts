@@ -1,56 +1,63 @@
 import type { Dispatcher } from 'undici';
 import {
   Catalog,
-  compileRule,
   ownDefinition,
   ownSystem,
-  TableIndex,
   type CompiledRule,
   type Rule,
-  type RuleBody,
-  type System,
+  type TableIndex,
 } from '@vast-knot/core';
-import { isConnected, type Connection, type Inlet } from '../connector/connection';
-import { HttpConnector } from '../connector/httpConnector';
+import { openConnector } from '../connector/connection';
+import type { Connector } from '../connector/connector';
 import { PairStore } from '../connector/pairStore';
 import type { RecordStore } from '../connector/recordStore';
-import type { Pool } from '../db/pool';
+import { inTransaction, type Pool, type Runner } from '../db/pool';
 import type { Seal } from '../db/seal';
-import { listTables, toLookupTable } from '../tables/repository';
-
-/** An outside address that messages are sent to. */
-export interface Endpoint {
-  readonly key: string;
-  readonly name: string;
-  readonly url: string;
-  readonly secret: string;
-}
+import { readEndpoints, type Endpoint } from '../endpoints/repository';
+import { publishedRules } from '../rules/repository';
+import { readSystems, type KeptSystem } from '../systems/repository';
+import { readTableIndexes } from '../tables/repository';
+import { compileAll, type Compilations } from './compileAll';
 
 /** Everything a run is computed with, as it was at one moment. */
 export interface Registry {
-  readonly revision: string;
   readonly catalog: Catalog;
   readonly tables: ReadonlyMap<string, TableIndex>;
   /** The published rules, in their order. */
   readonly rules: readonly CompiledRule[];
   /** Published rules that no longer fit their surroundings, with the reason. */
   readonly broken: readonly { readonly rule: Rule; readonly because: string }[];
-  readonly connections: ReadonlyMap<string, Connection>;
-  /** Systems that only tell. */
-  readonly inlets: ReadonlyMap<string, Inlet>;
-  readonly connectors: ReadonlyMap<string, HttpConnector>;
+  /** The connected systems. */
+  readonly connectors: ReadonlyMap<string, Connector>;
   /** Where records are, by system: those behind connectors, and our own. */
   readonly stores: ReadonlyMap<string, RecordStore>;
   readonly endpoints: ReadonlyMap<string, Endpoint>;
   readonly webhookSecrets: ReadonlyMap<string, string>;
 }
 
+type Part = 'system' | 'table' | 'rule' | 'endpoint';
+
+/** Names of the things of a part that changed. */
+type Changed = Readonly<Record<Part, ReadonlySet<string>>>;
+
+/** What a process holds, from which a registry is made. */
+interface Held {
+  readonly systems: ReadonlyMap<string, KeptSystem>;
+  readonly connectors: ReadonlyMap<string, Connector>;
+  readonly tables: ReadonlyMap<string, TableIndex>;
+  readonly endpoints: ReadonlyMap<string, Endpoint>;
+  readonly rules: readonly Rule[];
+  readonly compilations: Compilations;
+  readonly registry: Registry;
+}
+
 const recentMs = 250;
 
-/** Keeps the compiled rules and connectors of this process, and renews them when anything in the registry changed. */
+/** Keeps the compiled rules and connectors of this process, and renews those that changed, and what is made of them. */
 export class RegistryCache {
-  private current: Promise<Registry> | undefined;
-  private revision = '';
+  private held: Promise<Held> | undefined;
+  private revisions: ReadonlyMap<string, string> = new Map();
+  private sum = '';
   private checkedAt = 0;
 
   constructor(
@@ -60,106 +67,143 @@ export class RegistryCache {
     private readonly allowedOutbound: readonly string[],
   ) {}
 
-  /** The registry as it was a moment ago at most: for what comes in masses and would ask each time. */
+  /** Returns the registry as it was a moment ago at most: for what comes in masses and would ask each time. */
   async recent(): Promise<Registry> {
-    if (this.current && Date.now() - this.checkedAt < recentMs) return this.current;
+    if (this.held && Date.now() - this.checkedAt < recentMs) return (await this.held).registry;
     return this.get();
   }
 
+  /** Returns the registry as it is now. */
   async get(): Promise<Registry> {
-    const { rows } = await this.pool.query<{ revision: string }>(
-      'SELECT last_value || is_called::text AS revision FROM registry_revision',
+    // Every change gives one thing a greater revision, so that their sum never stays the same, in whatever order they arrive.
+    const { rows } = await this.pool.query<{ sum: string }>(
+      'SELECT coalesce(sum(revision), 0)::text AS sum FROM registry_items',
     );
-    const revision = rows[0]?.revision ?? '';
+    const sum = rows[0]?.sum ?? '';
     this.checkedAt = Date.now();
-    if (!this.current || revision !== this.revision) {
-      this.revision = revision;
-      this.current = this.load(revision);
-      this.current.catch(() => (this.current = undefined));
+    if (!this.held || sum !== this.sum) {
+      this.sum = sum;
+      const before = this.held;
+      const next = this.renew(before);
+      this.held = next;
+      next.catch(() => {
+        if (this.held === next) this.held = undefined;
+      });
     }
-    return this.current;
+    return (await this.held).registry;
   }
 
-  private async load(revision: string): Promise<Registry> {
-    const [systems, secrets, tables, rules, endpoints] = await Promise.all([
-      this.pool.query<{ definition: System; connection: Connection | Inlet }>(
-        'SELECT definition, connection FROM systems ORDER BY position',
-      ),
-      this.pool.query<{ system: string; name: string; sealed: Buffer }>(
-        'SELECT system, name, sealed FROM secrets',
-      ),
-      listTables(this.pool),
-      this.pool.query<{ id: string; version: number; body: RuleBody }>(
-        `SELECT rules.id, version, body FROM rules
-         JOIN rule_versions ON rule_id = rules.id AND version = published ORDER BY position, rules.id`,
-      ),
-      this.pool.query<Omit<Endpoint, 'secret'> & { sealed: Buffer }>(
-        'SELECT key, name, url, sealed FROM endpoints ORDER BY name',
-      ),
-    ]);
-    const catalog = new Catalog([...systems.rows.map(({ definition }) => definition), ownDefinition]);
-    const indexes = new Map(
-      tables.map((table) => [table.definition.name, new TableIndex(toLookupTable(table))]),
+  /** Reads revisions and what changed in one snapshot, so that they belong together. */
+  private async renew(before: Promise<Held> | undefined): Promise<Held> {
+    const held = await before?.catch(() => undefined);
+    return inTransaction(this.pool, async (client) => {
+      await client.query('SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY');
+      const { rows } = await client.query<{ part: Part; name: string; revision: string }>(
+        'SELECT part, name, revision FROM registry_items',
+      );
+      const known = held ? this.revisions : new Map<string, string>();
+      const changedIn = (part: Part) =>
+        new Set(
+          rows
+            .filter((row) => row.part === part && known.get(`${part}/${row.name}`) !== row.revision)
+            .map(({ name }) => name),
+        );
+      const changed: Changed = {
+        system: changedIn('system'),
+        table: changedIn('table'),
+        rule: changedIn('rule'),
+        endpoint: changedIn('endpoint'),
+      };
+      const next = await this.load(client, held, changed);
+      this.revisions = new Map(rows.map(({ part, name, revision }) => [`${part}/${name}`, revision]));
+      return next;
+    });
+  }
+
+  private async load(runner: Runner, held: Held | undefined, changed: Changed): Promise<Held> {
+    const systems = await this.renewedSystems(runner, held, changed.system);
+    const connectors = this.renewedConnectors(systems, held, changed.system);
+    const tables = renewed(
+      held?.tables,
+      changed.table,
+      changed.table.size > 0 ? await readTableIndexes(runner, [...changed.table]) : new Map(),
     );
-    const secret = new Map(
-      secrets.rows.map(({ system, name, sealed }) => [`${system}/${name}`, this.seal.open(sealed)]),
-    );
-    const known = new Map(
-      rules.rows.map(({ id, version, body }): [string, Rule] => [id, { ...body, id, version }]),
-    );
-    const surroundings = {
-      catalog,
-      tables: indexes,
-      rules: known,
-      endpoints: new Set(endpoints.rows.map(({ key }) => key)),
-    };
-    const compiled = [...known.values()].map((rule) => ({ rule, result: compileRule(rule, surroundings) }));
-    const connections = new Map<string, Connection>();
-    const inlets = new Map<string, Inlet>();
-    for (const { definition, connection } of systems.rows) {
-      if (isConnected(connection)) connections.set(definition.key, connection);
-      else inlets.set(definition.key, connection);
-    }
-    const connectors = new Map(
-      systems.rows.flatMap(({ definition, connection }): [string, HttpConnector][] =>
-        isConnected(connection)
-          ? [
-              [
-                definition.key,
-                new HttpConnector({
-                  system: definition.key,
-                  connection,
-                  idFields: new Map(definition.recordTypes.map((type) => [type.name, type.idField])),
-                  token: secret.get(`${definition.key}/token`) ?? '',
-                  dispatcher: this.dispatcher,
-                  allowedOutbound: this.allowedOutbound,
-                }),
-              ],
-            ]
-          : [],
-      ),
+    const endpoints =
+      held && changed.endpoint.size === 0
+        ? held.endpoints
+        : new Map((await readEndpoints(runner, this.seal)).map((each) => [each.key, each]));
+    const rules = held && changed.rule.size === 0 ? held.rules : await publishedRules(runner);
+    const catalog =
+      held && changed.system.size === 0
+        ? held.registry.catalog
+        : new Catalog([...[...systems.values()].map(({ definition }) => definition), ownDefinition]);
+    const compilations = compileAll({
+      rules,
+      surroundings: { catalog, tables, endpoints: new Set(endpoints.keys()) },
+      // Another record type or endpoint may concern any rule.
+      known: changed.system.size + changed.endpoint.size > 0 ? undefined : held?.compilations,
+      changedRules: changed.rule,
+      changedTables: changed.table,
+    });
+    const stores = [...connectors].flatMap(([key, { records }]): [string, RecordStore][] =>
+      records ? [[key, records]] : [],
     );
     return {
-      revision,
-      catalog,
-      tables: indexes,
-      rules: compiled.flatMap(({ result }) => (result.ok ? [result.compiled] : [])),
-      broken: compiled.flatMap(({ rule, result }) =>
-        result.ok ? [] : [{ rule, because: result.problems[0]?.error.message ?? 'it does not compile' }],
-      ),
-      connections,
-      inlets,
+      systems,
       connectors,
-      stores: new Map<string, RecordStore>([...connectors, [ownSystem, new PairStore(this.pool)]]),
-      endpoints: new Map(
-        endpoints.rows.map(({ sealed, ...endpoint }) => [
-          endpoint.key,
-          { ...endpoint, secret: this.seal.open(sealed) },
-        ]),
-      ),
-      webhookSecrets: new Map(
-        systems.rows.map(({ definition }) => [definition.key, secret.get(`${definition.key}/webhook`) ?? '']),
-      ),
+      tables,
+      endpoints,
+      rules,
+      compilations,
+      registry: {
+        catalog,
+        tables,
+        ...compilations.told,
+        connectors,
+        stores: new Map<string, RecordStore>([...stores, [ownSystem, new PairStore(this.pool)]]),
+        endpoints,
+        webhookSecrets: new Map([...systems].map(([key, { secrets }]) => [key, secrets['webhook'] ?? ''])),
+      },
     };
   }
+
+  private async renewedSystems(
+    runner: Runner,
+    held: Held | undefined,
+    changed: ReadonlySet<string>,
+  ): Promise<ReadonlyMap<string, KeptSystem>> {
+    if (held && changed.size === 0) return held.systems;
+    const keys = [...new Set([...(held?.systems.keys() ?? []), ...changed])];
+    // All of them, since their order may be another.
+    return new Map((await readSystems(runner, this.seal, keys)).map((each) => [each.definition.key, each]));
+  }
+
+  private renewedConnectors(
+    systems: ReadonlyMap<string, KeptSystem>,
+    held: Held | undefined,
+    changed: ReadonlySet<string>,
+  ): ReadonlyMap<string, Connector> {
+    const { dispatcher, allowedOutbound } = this;
+    return new Map(
+      [...systems].map(([key, { definition, connection, secrets }]) => {
+        const known = changed.has(key) ? undefined : held?.connectors.get(key);
+        const token = secrets['token'] ?? '';
+        return [
+          key,
+          known ?? openConnector(connection, { system: definition, token, dispatcher, allowedOutbound }),
+        ];
+      }),
+    );
+  }
+}
+
+/** The things of a part with those that changed anew; what changed and is not there any more is left out. */
+function renewed<T>(
+  held: ReadonlyMap<string, T> | undefined,
+  changed: ReadonlySet<string>,
+  fresh: ReadonlyMap<string, T>,
+): ReadonlyMap<string, T> {
+  if (held && changed.size === 0) return held;
+  const kept = [...(held ?? [])].filter(([name]) => !changed.has(name));
+  return new Map([...kept, ...fresh]);
 }

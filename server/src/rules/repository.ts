@@ -1,5 +1,5 @@
 import { v7 as uuid } from 'uuid';
-import type { EarlierVersion, RuleBody, RuleView } from '@vast-knot/core';
+import type { EarlierVersion, Rule, RuleBody, RuleView } from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 
 const columns = `rules.id, draft, revision, changed_at AS "changedAt",
@@ -17,6 +17,43 @@ export async function listRules(runner: Runner): Promise<RuleView[]> {
 export async function readRule(runner: Runner, id: string): Promise<RuleView | undefined> {
   const { rows } = await runner.query<RuleView>(`SELECT ${columns} FROM ${source} WHERE rules.id = $1`, [id]);
   return rows[0];
+}
+
+/** Returns the published rules as they run, in their order. */
+export async function publishedRules(runner: Runner): Promise<readonly Rule[]> {
+  const { rows } = await runner.query<{ id: string; version: number; body: RuleBody }>(
+    `SELECT rules.id, version, body FROM rules
+     JOIN rule_versions ON rule_id = rules.id AND version = published ORDER BY position, rules.id`,
+  );
+  return rows.map(({ id, version, body }) => ({ ...body, id, version }));
+}
+
+/** A rule that comes with its id, from a bundle. */
+export interface GivenRule {
+  readonly id: string;
+  readonly position: number;
+  readonly body: RuleBody;
+  /** Whether it runs at once, as version 1. */
+  readonly published: boolean;
+}
+
+/** Makes a rule that has an id already. */
+export async function insertRule(
+  runner: Runner,
+  { id, position, body, published }: GivenRule,
+): Promise<void> {
+  const json = JSON.stringify(body);
+  await runner.query('INSERT INTO rules (id, position, draft, published) VALUES ($1, $2, $3, $4)', [
+    id,
+    position,
+    json,
+    published ? 1 : null,
+  ]);
+  if (!published) return;
+  await runner.query(
+    `INSERT INTO rule_versions (rule_id, version, body, published_by) VALUES ($1, 1, $2, 'demo')`,
+    [id, json],
+  );
 }
 
 export async function createRule(runner: Runner, body: RuleBody): Promise<string> {

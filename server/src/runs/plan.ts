@@ -14,9 +14,6 @@ export interface WaitingWrite {
 /** The states that are kept with a write; that it is on its way is kept beside it. */
 export type KeptState = Exclude<WriteState, 'sending'>;
 
-/** Most records kept with a run for a sample. */
-export const metKept = 500;
-
 /** Namespace of our idempotency keys: any fixed UUID does. */
 const namespace = '5f0c1f57-3c1e-4d0e-9a53-0d5d0d6c7a11';
 
@@ -26,10 +23,15 @@ const heldAtOnce = 20_000;
 /** Writes stored with one statement. */
 const storedAtOnce = 1000;
 
+/** Whether a write makes a record that was not there. */
+export function creates({ change }: PlannedWrite): boolean {
+  return change.kind === 'create';
+}
+
 /**
  * Stores the writes of a plan before any is sent, in the order in which they are: those that others follow from first, and of
  * one depth the creating ones, whose ids others may carry. Their keys come from run, plan and record, so that they last.
- * Gives the writes, to be sent; none of a plan so large that it is better read in parts.
+ * Returns the writes, to be sent; undefined for a plan so large that it is better read in parts.
  */
 export async function storePlan(
   runner: Runner,
@@ -40,11 +42,12 @@ export async function storePlan(
   const { given } = await creationsOf(runner, runId);
   const writes = planned
     // What an earlier plan has created is there.
-    .filter(({ creates, ref }) => !creates || !given.has(ref.id))
-    .sort((a, b) => a.depth - b.depth || Number(b.creates ?? false) - Number(a.creates ?? false));
-  const keyOf = ({ ref, creates }: PlannedWrite) => {
-    const which = creates ? 'create' : plan;
-    return uuidFrom(`${runId}/${which}/${ref.system}/${ref.recordType}/${ref.id}`, namespace);
+    .filter((write) => !creates(write) || !given.has(write.change.ref.id))
+    .sort((a, b) => a.depth - b.depth || Number(creates(b)) - Number(creates(a)));
+  const keyOf = (write: PlannedWrite) => {
+    const { system, recordType, id } = write.change.ref;
+    const which = creates(write) ? 'create' : plan;
+    return uuidFrom(`${runId}/${which}/${system}/${recordType}/${id}`, namespace);
   };
   for (let at = 0; at < writes.length; at += storedAtOnce) {
     const rows = writes
@@ -57,9 +60,9 @@ export async function storePlan(
          INSERT INTO planned_writes (run_id, plan, seq, planned) SELECT $1, $2, seq, planned FROM plan
        )
        INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, planned_id, key, state)
-       SELECT $1, $2, seq, planned->'ref'->>'system', planned->'ref'->>'recordType', planned->'ref'->>'id',
-         CASE WHEN planned ? 'creates' THEN planned->'ref'->>'id' END, key, 'planned'
-       FROM plan`,
+       SELECT $1, $2, seq, ref->>'system', ref->>'recordType', ref->>'id',
+         CASE WHEN planned->'change'->>'kind' = 'create' THEN ref->>'id' END, key, 'planned'
+       FROM plan, LATERAL (SELECT planned->'change'->'ref' AS ref) AS about`,
       [runId, plan, JSON.stringify(rows)],
     );
   }
@@ -67,7 +70,7 @@ export async function storePlan(
   return writes.map((each, seq) => ({ plan, seq, planned: each, key: keyOf(each), state: 'planned' }));
 }
 
-/** Writes of a run that are not settled, to be sent or to be sent again: the next so many after one. */
+/** Returns writes of a run that are not settled, to be sent or to be sent again: the next so many after one. */
 export async function waitingWrites(
   runner: Runner,
   runId: string,
@@ -82,6 +85,15 @@ export async function waitingWrites(
   return rows;
 }
 
+/** Returns everything that a run planned, in the order of its plans. */
+export async function plannedOf(runner: Runner, runId: string): Promise<readonly PlannedWrite[]> {
+  const { rows } = await runner.query<{ planned: PlannedWrite }>(
+    'SELECT planned FROM planned_writes WHERE run_id = $1 ORDER BY plan, seq',
+    [runId],
+  );
+  return rows.map(({ planned }) => planned);
+}
+
 /** The records that a run is to create. */
 export interface Creations {
   /** What stands for them in its plans, created or not. */
@@ -90,7 +102,7 @@ export interface Creations {
   readonly given: Map<string, string>;
 }
 
-/** What a run is to create and has created. */
+/** Returns what a run is to create and has created. */
 export async function creationsOf(runner: Runner, runId: string): Promise<Creations> {
   const { rows } = await runner.query<{ planned: string; id: string; written: boolean }>(
     `SELECT planned_id AS planned, record_id AS id, state = 'written' AS written FROM writes
@@ -103,7 +115,7 @@ export async function creationsOf(runner: Runner, runId: string): Promise<Creati
   };
 }
 
-/** The records that a run has created, as their keys. */
+/** Returns the records that a run has created, as their keys. */
 export async function createdRefs(runner: Runner, runId: string): Promise<Set<string>> {
   const { rows } = await runner.query<RecordRef>(
     `SELECT system, record_type AS "recordType", record_id AS id FROM writes
@@ -113,9 +125,11 @@ export async function createdRefs(runner: Runner, runId: string): Promise<Set<st
   return new Set(rows.map(refKey));
 }
 
+/** What came of a write. */
 export interface SettledWrite {
   readonly plan: number;
   readonly seq: number;
+  /** The record; one that was created has the id that its system gave it. */
   readonly ref: RecordRef;
   readonly state: KeptState;
   readonly problem: string | null;
@@ -166,6 +180,7 @@ export async function noteSending(
   runId: string,
   writes: readonly WaitingWrite[],
 ): Promise<void> {
+  const refs = writes.map(({ planned }) => planned.change.ref);
   await runner.query(
     `INSERT INTO flights (run_id, plan, seq, system, record_type, record_id, creates)
      SELECT $1, * FROM unnest($2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[], $7::boolean[])
@@ -174,10 +189,10 @@ export async function noteSending(
       runId,
       writes.map(({ plan }) => plan),
       writes.map(({ seq }) => seq),
-      writes.map(({ planned }) => planned.ref.system),
-      writes.map(({ planned }) => planned.ref.recordType),
-      writes.map(({ planned }) => planned.ref.id),
-      writes.map(({ planned }) => planned.creates ?? false),
+      refs.map(({ system }) => system),
+      refs.map(({ recordType }) => recordType),
+      refs.map(({ id }) => id),
+      writes.map(({ planned }) => creates(planned)),
     ],
   );
 }
@@ -192,16 +207,7 @@ export async function giveUpOpen(runner: Runner, runId: string, because: string 
   );
 }
 
-/** Who asked for no more writes of a run to be sent. */
-export async function stoppedBy(runner: Runner, runId: string): Promise<string | null> {
-  const { rows } = await runner.query<{ by: string | null }>(
-    'SELECT stopped_by AS by FROM runs WHERE id = $1',
-    [runId],
-  );
-  return rows[0]?.by ?? null;
-}
-
-/** How many writes of a run stand in each state. A conflict that a later plan has taken up no longer counts. */
+/** Returns how many writes of a run stand in each state. A conflict that a later plan has taken up no longer counts. */
 export async function countWrites(
   runner: Runner,
   runId: string,
@@ -220,4 +226,18 @@ export async function countWrites(
   };
   for (const { state, count } of rows) counts[state] = count;
   return counts;
+}
+
+/** Returns the first write of a run that stands in a state, with what went wrong. */
+export async function firstIn(
+  runner: Runner,
+  runId: string,
+  state: KeptState,
+): Promise<{ readonly recordType: string; readonly id: string; readonly problem: string } | undefined> {
+  const { rows } = await runner.query<{ recordType: string; id: string; problem: string }>(
+    `SELECT record_type AS "recordType", record_id AS id, coalesce(problem, '') AS problem FROM writes
+     WHERE run_id = $1 AND state = $2 ORDER BY plan, seq LIMIT 1`,
+    [runId, state],
+  );
+  return rows[0];
 }

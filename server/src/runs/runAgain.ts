@@ -1,8 +1,9 @@
 import { v7 as uuid } from 'uuid';
-import { startedRules, type ChangeEvent, type Report } from '@vast-knot/core';
+import { startedRules } from '@vast-knot/core';
 import { inTransaction, type Pool } from '../db/pool';
 import { insertEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
+import { readPayload } from './repository';
 
 /**
  * Takes the payload of a run in again, once for each rule that it started and that is still published, as it is published now.
@@ -15,12 +16,8 @@ export async function runAgain(
   runId: string,
   by: string,
 ): Promise<readonly string[] | undefined> {
-  const { rows } = await pool.query<{ event: ChangeEvent; report: Report }>(
-    'SELECT event, report FROM runs WHERE id = $1 AND event IS NOT NULL AND report IS NOT NULL',
-    [runId],
-  );
-  const [run] = rows;
-  if (!run) return undefined;
+  const run = await readPayload(pool, runId);
+  if (!run?.report) return undefined;
   const published = new Set(registry.rules.map(({ rule }) => rule.id));
   const rules = [...new Set(startedRules(run.report).map(({ ruleId }) => ruleId))].filter((id) =>
     published.has(id),

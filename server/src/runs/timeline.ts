@@ -1,6 +1,6 @@
 import {
+  fieldsOf,
   refKey,
-  type FieldEdit,
   type LineReport,
   type PlannedWrite,
   type RecordRef,
@@ -48,16 +48,13 @@ export async function recordTimeline(pool: Pool, ref: RecordRef): Promise<readon
 }
 
 function asEntry({ at, run, planned, report, source }: WriteRow): TimelineEntry {
-  const lines = linesOf(report, planned.ref);
-  const rules = planned.rules.map((name) => ({
-    name,
-    version: report?.rules.find(({ ruleName }) => ruleName === name)?.version ?? null,
-  }));
-  const edits = planned.edits.map(({ path, before = null, after = null }: FieldEdit) => {
+  const { change, rules } = planned;
+  const lines = linesOf(report, change.ref);
+  const edits = fieldsOf(change).map(({ path, before = null, after = null }) => {
     const line = lines.find(({ field, verdict }) => field === path && verdict === 'changes');
     return { path, before, after, formula: line?.formula ?? null, because: line?.because ?? null };
   });
-  return { kind: 'write', at, run, rules, source, creates: planned.creates ?? false, edits };
+  return { kind: 'write', at, run, rules, source, change: change.kind, edits };
 }
 
 function linesOf(report: Report | null, ref: RecordRef): readonly LineReport[] {

@@ -1,6 +1,8 @@
 import Joi from 'joi';
 import { eventKinds, type HeardEvent } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
+import { lastId } from '../inbox/inbox';
+import { firstRunAfter } from '../runs/repository';
 
 interface Listening {
   readonly system: string;
@@ -25,16 +27,6 @@ export async function nextEvent(
   runner: Runner,
   { system, recordType, kind, after }: Listening,
 ): Promise<HeardEvent> {
-  if (after === undefined) {
-    const { rows } = await runner.query<{ last: string }>('SELECT coalesce(max(id), 0) AS last FROM inbox');
-    return { after: rows[0]?.last ?? '0', run: null };
-  }
-  const { rows } = await runner.query<{ id: string }>(
-    `SELECT inbox.id FROM inbox JOIN runs USING (id)
-     WHERE inbox.id > $1 AND inbox.system = $2 AND record_type = $3 AND ($4::text IS NULL OR runs.event->>'kind' = $4)
-       AND runs.report IS NOT NULL AND runs.result IS DISTINCT FROM 'own write' AND inbox.state <> 'waiting'
-     ORDER BY inbox.id LIMIT 1`,
-    [after, system, recordType, kind ?? null],
-  );
-  return { after, run: rows[0]?.id ?? null };
+  if (after === undefined) return { after: await lastId(runner), run: null };
+  return { after, run: await firstRunAfter(runner, after, { system, recordType, kind: kind ?? null }) };
 }

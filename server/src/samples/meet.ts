@@ -4,13 +4,13 @@ import {
   withOwnRecord,
   type ChangeEvent,
   type Rule,
-  type RuleBody,
   type StoredRecord,
 } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
+import { listRules } from '../rules/repository';
 import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
-import { metKept } from '../runs/plan';
+import { metKept } from '../runs/repository';
 
 /** The records that an event meets in the systems as they are now, whichever rules as edited look at them; nothing is written. */
 export async function recordsMet(
@@ -19,10 +19,7 @@ export async function recordsMet(
   event: ChangeEvent,
 ): Promise<readonly StoredRecord[]> {
   const { catalog, tables } = registry;
-  const { rows } = await runner.query<{ id: string; draft: RuleBody }>(
-    'SELECT id, draft FROM rules ORDER BY position, id',
-  );
-  const rules = rows.map(({ id, draft }): Rule => ({ ...draft, id, version: 0 }));
+  const rules = (await listRules(runner)).map(({ id, draft }): Rule => ({ ...draft, id, version: 0 }));
   const { compiled } = ensemble(rules, { catalog, tables, compiled: new Map() });
   const workspace = new ConnectedWorkspace(registry);
   const { met } = await runEvent(event, { catalog, rules: compiled, workspace });

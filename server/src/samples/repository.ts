@@ -1,4 +1,4 @@
-import type { Sample } from '@vast-knot/core';
+import type { Sample, SampleChange, SampleSummary } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 
 interface SampleRow extends Omit<Sample, 'expected' | 'masked'> {
@@ -54,4 +54,42 @@ export async function replaceSample(
       expected === undefined ? null : JSON.stringify(expected),
     ],
   );
+}
+
+/** Returns the samples without their contents, in the order in which they were made. */
+export async function listSamples(runner: Runner): Promise<readonly SampleSummary[]> {
+  const { rows } = await runner.query<SampleSummary>(
+    `SELECT id, name, note, tags, event->'ref' AS ref, event->>'kind' AS kind, event->'changed' AS changed,
+       jsonb_array_length(records) AS records
+     FROM samples ORDER BY created_at, id`,
+  );
+  return rows;
+}
+
+/** Changes what is said of a sample; what is not given stays. Returns whether there is such a sample. */
+export async function changeSample(
+  runner: Runner,
+  id: string,
+  { name, note, tags, expected }: Pick<SampleChange, 'name' | 'note' | 'tags' | 'expected'>,
+): Promise<boolean> {
+  const { rowCount } = await runner.query(
+    `UPDATE samples SET name = coalesce($2, name), note = coalesce($3, note), tags = coalesce($4, tags),
+       expected = CASE WHEN $5 THEN $6::jsonb ELSE expected END
+     WHERE id = $1`,
+    [
+      id,
+      name ?? null,
+      note ?? null,
+      tags ?? null,
+      expected !== undefined,
+      expected === undefined || expected === null ? null : JSON.stringify(expected),
+    ],
+  );
+  return rowCount === 1;
+}
+
+/** Removes a sample. Returns whether there was one. */
+export async function removeSample(runner: Runner, id: string): Promise<boolean> {
+  const { rowCount } = await runner.query('DELETE FROM samples WHERE id = $1', [id]);
+  return rowCount === 1;
 }

@@ -6,6 +6,7 @@ import {
   type CompiledRule,
   type StoredRecord,
 } from '@vast-knot/core';
+import { pagesOf } from '../connector/recordStore';
 import type { Pool } from '../db/pool';
 import type { ReceivedEvent } from '../inbox/inbox';
 import { takeAll } from '../intake/takeAll';
@@ -25,7 +26,9 @@ export async function tick(pool: Pool, registry: Registry, minute: string): Prom
   for (const compiled of registry.rules) {
     const { schedule, kinds } = compiled.rule.trigger;
     if (!kinds.includes('scheduled') || !schedule || !isDue(schedule, minute)) continue;
-    for await (const page of pagesOf(registry, compiled)) {
+    const { system, recordType } = compiled.rule.trigger;
+    const store = registry.stores.get(system);
+    for await (const page of store ? pagesOf(store, { type: recordType, limit: pageSize }) : []) {
       const events: ReceivedEvent[] = [];
       for (const stored of page) {
         const event = eventFor(compiled, stored, minute);
@@ -38,17 +41,6 @@ export async function tick(pool: Pool, registry: Registry, minute: string): Prom
     }
   }
   return count;
-}
-
-async function* pagesOf(registry: Registry, { rule }: CompiledRule): AsyncGenerator<readonly StoredRecord[]> {
-  const { system, recordType } = rule.trigger;
-  const store = registry.stores.get(system);
-  let cursor: string | undefined;
-  do {
-    const page = await store?.page(recordType, '', cursor, pageSize);
-    yield page?.records ?? [];
-    cursor = page?.next ?? undefined;
-  } while (cursor !== undefined);
 }
 
 function eventFor({ rule }: CompiledRule, { ref, record }: StoredRecord, minute: string): ChangeEvent {

@@ -9,14 +9,12 @@ import {
 } from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { HttpProblem, notFound } from '../http/problem';
-import { lockTable, readTable, writeChanges, type KeptTable } from './repository';
+import { lockTable, readTable, writeChanges, type KeptTable, type TableChange } from './repository';
 
 /** Changes rows as a whole or not at all: nobody's change is overwritten, and no key is given twice. */
 export async function changeTable(
   pool: Pool,
-  name: string,
-  by: string,
-  what: string,
+  { name, by, what }: Pick<TableChange, 'by' | 'what'> & { readonly name: string },
   changesFor: (
     table: KeptTable,
     client: Runner,
@@ -37,7 +35,7 @@ export async function changeTable(
     const applied = applyRowChanges(table.rows, changes);
     if ('stale' in applied) throw changedInBetween(table, applied.stale);
     refuseProblems(table, applied.rows);
-    const done = await writeChanges(client, name, changes, by, what);
+    const done = await writeChanges(client, name, { by, what, changes });
     const after = await readTable(client, name);
     return { done, table: after ?? table };
   });

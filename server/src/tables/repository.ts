@@ -1,4 +1,11 @@
-import type { KeptRow, LookupTable, RowChange, TableChangeView, TableDefinition } from '@vast-knot/core';
+import {
+  TableIndex,
+  type KeptRow,
+  type LookupTable,
+  type RowChange,
+  type TableChangeView,
+  type TableDefinition,
+} from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 
 /** A table as it is kept: its definition, its rows with their ids, and the number of its last change. */
@@ -12,11 +19,6 @@ const selectTables = `SELECT definition, rows, revision FROM tables
   CROSS JOIN LATERAL (SELECT coalesce(json_agg(json_build_object('id', id, 'cells', cells) ORDER BY id), '[]') AS rows
     FROM table_rows WHERE table_name = name) AS r
   CROSS JOIN LATERAL (SELECT coalesce(max(id), 0)::integer AS revision FROM table_changes WHERE table_name = name) AS c`;
-
-export async function listTables(runner: Runner): Promise<KeptTable[]> {
-  const { rows } = await runner.query<KeptTable>(`${selectTables} ORDER BY name`);
-  return rows;
-}
 
 /** The tables without their rows. */
 export async function summariseTables(
@@ -36,9 +38,31 @@ export async function readTable(runner: Runner, name: string): Promise<KeptTable
   return rows[0];
 }
 
+/** Gives a table other settings; its rows stay as they are. */
+export async function keepDefinition(runner: Runner, definition: TableDefinition): Promise<void> {
+  await runner.query('UPDATE tables SET definition = $2 WHERE name = $1', [
+    definition.name,
+    JSON.stringify(definition),
+  ]);
+}
+
+/** Removes a table with its rows and its history. */
+export async function removeTable(runner: Runner, name: string): Promise<void> {
+  await runner.query('DELETE FROM tables WHERE name = $1', [name]);
+}
+
 /** Keeps others from changing the table until the transaction ends. */
 export async function lockTable(runner: Runner, name: string): Promise<void> {
   await runner.query('SELECT 1 FROM tables WHERE name = $1 FOR UPDATE', [name]);
+}
+
+/** Returns the tables of these names as formulas look them up. */
+export async function readTableIndexes(
+  runner: Runner,
+  names: readonly string[],
+): Promise<ReadonlyMap<string, TableIndex>> {
+  const { rows } = await runner.query<KeptTable>(`${selectTables} WHERE name = ANY ($1)`, [names]);
+  return new Map(rows.map((table) => [table.definition.name, new TableIndex(toLookupTable(table))]));
 }
 
 /** The table as formulas look it up. */
@@ -48,7 +72,10 @@ export function toLookupTable({ definition, rows }: KeptTable): LookupTable {
 
 export async function insertTable(runner: Runner, table: LookupTable): Promise<void> {
   const { rows, ...definition } = table;
-  await runner.query('INSERT INTO tables VALUES ($1, $2)', [table.name, JSON.stringify(definition)]);
+  await runner.query('INSERT INTO tables (name, definition) VALUES ($1, $2)', [
+    table.name,
+    JSON.stringify(definition),
+  ]);
   await insertRows(
     runner,
     table.name,
@@ -68,13 +95,18 @@ async function insertRows(runner: Runner, name: string, rows: readonly string[])
   return made.map(({ id }) => id);
 }
 
+/** Changes of rows that belong together: who made them, and what they are in a few words. */
+export interface TableChange {
+  readonly by: string;
+  readonly what: string;
+  readonly changes: readonly RowChange[];
+}
+
 /** Applies changes that were checked; new rows (id below zero) get ids. Gives the changes as they were done. */
 export async function writeChanges(
   runner: Runner,
   name: string,
-  changes: readonly RowChange[],
-  by: string,
-  what: string,
+  { by, what, changes }: TableChange,
 ): Promise<readonly RowChange[]> {
   const added = changes.filter(({ before }) => before === null);
   const removed = changes.filter(({ after }) => after === null);

@@ -4,6 +4,7 @@ import {
   type ChangeEvent,
   type RecordRef,
   type WaitingChange,
+  type WaitView,
   recordWithRealIds,
 } from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
@@ -121,4 +122,17 @@ function foldedEvent(
     folded,
     claimed: changed,
   };
+}
+
+/** Records that rules wait for which are shown. */
+const mostShown = 500;
+
+/** Returns the records that rules wait for, those that are due first at the top. */
+export async function listWaits(runner: Runner): Promise<readonly WaitView[]> {
+  const { rows } = await runner.query<WaitView>(
+    `SELECT json_build_object('id', rule_id, 'name', coalesce(draft->>'name', '')) AS rule,
+       json_build_object('system', system, 'recordType', record_type, 'id', record_id) AS ref, folded, since, due
+     FROM waiting_changes LEFT JOIN rules ON rules.id = rule_id ORDER BY due LIMIT ${mostShown}`,
+  );
+  return rows;
 }

@@ -11,18 +11,21 @@ import {
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import type { ReceivedEvent } from '../inbox/inbox';
-import { ownWriteBecause } from '../intake/takeAll';
+import type { ReceivedEvent, WaitingEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
 import { deriveAndKeep } from '../images/derive';
-import { countWrites, createdRefs, giveUpOpen, metKept, stoppedBy, storePlan, type WaitingWrite } from '../runs/plan';
+import { countWrites, createdRefs, firstIn, giveUpOpen, storePlan, type WaitingWrite } from '../runs/plan';
+import {
+  beginRuns,
+  keepComputed,
+  ownWriteBecause,
+  readRunSoFar,
+  stoppedBy,
+  type Computed,
+  type RunSoFar,
+} from '../runs/repository';
 import { settle } from './settle';
-
-export interface WaitingEvent {
-  readonly id: string;
-  readonly event: ReceivedEvent;
-}
 
 /** What came of a try: the event is done with, or it has to be tried again. */
 export type Handled =
@@ -38,14 +41,6 @@ export type Handled =
       readonly stopped?: true;
     }
   | { readonly done: false; readonly because: string; readonly soon: boolean };
-
-interface RunRow {
-  readonly event: ChangeEvent;
-  readonly report: Report | null;
-  readonly plans: number;
-  readonly own: boolean;
-  readonly stoppedBy: string | null;
-}
 
 /**
  * Handles one event: derives what changed, computes the plan, stores it, sends it. Every step leaves a mark in the
@@ -70,13 +65,8 @@ export async function handleEvent(pool: Pool, registry: Registry, waiting: Waiti
         workspace,
         waits: true,
       });
-      ({ report, writes } = await keepPlan(
-        pool,
-        waiting.id,
-        run.plans + 1,
-        withBroken(computed.report, registry),
-        computed.met,
-      ));
+      report = withBroken(computed.report, registry);
+      writes = await keepPlan(pool, waiting.id, { plan: run.plans + 1, report, met: computed.met });
     }
     await settle(pool, workspace, waiting.id, writes);
     return await conclude(pool, waiting.id, report);
@@ -93,26 +83,17 @@ async function beginRun(
   pool: Pool,
   registry: Registry,
   { id, event: received }: WaitingEvent,
-): Promise<RunRow> {
-  const known = await pool.query<RunRow>(
-    `SELECT event, report, plans, result IS NOT DISTINCT FROM 'own write' AS own,
-       stopped_by AS "stoppedBy" FROM runs WHERE id = $1`,
-    [id],
-  );
-  if (known.rows[0]) return known.rows[0];
+): Promise<RunSoFar> {
+  const known = await readRunSoFar(pool, id);
+  if (known) return known;
   const recordType = registry.catalog.recordType(received.ref.system, received.ref.recordType);
   if (!recordType) throw new Error(`no record type ${received.ref.recordType} in ${received.ref.system}`);
-  const versionField = registry.connections.get(received.ref.system)?.version?.field;
+  const connector = registry.connectors.get(received.ref.system);
   return inTransaction(pool, async (client) => {
     const { event, own } = isChange(received)
-      ? await deriveAndKeep(client, recordType, versionField, received)
+      ? await deriveAndKeep(client, recordType, (record) => connector?.versionOf(record), received)
       : { event: asTold(received), own: false };
-    await client.query('INSERT INTO runs (id, state, event, result) VALUES ($1, $2, $3, $4)', [
-      id,
-      'running',
-      JSON.stringify(event),
-      own ? 'own write' : null,
-    ]);
+    await beginRuns(client, [{ id, event, own }]);
     const fields = !isChange(received)
       ? []
       : event.kind === 'updated'
@@ -132,33 +113,17 @@ function asTold({ claimed, ...event }: ReceivedEvent): ChangeEvent {
   return { ...event, changed: claimed };
 }
 
-/** Keeps a plan before any of it is sent; gives its report as it is kept, without the writes, and these as they wait. */
+/** Keeps what was computed before any of it is sent. Returns its writes as they wait. */
 async function keepPlan(
   pool: Pool,
   id: string,
-  plan: number,
-  report: Report,
-  met: readonly unknown[],
-): Promise<{ readonly report: Report; readonly writes: readonly WaitingWrite[] | undefined }> {
-  const fired = [
-    ...new Set(
-      report.rules
-        .filter(({ verdict }) => verdict === 'writes' || verdict === 'failed')
-        .map(({ ruleId }) => ruleId),
-    ),
-  ];
-  // The writes have a table of their own.
-  const kept: Report = { ...report, writes: [] };
-  const writes = await inTransaction(pool, async (client) => {
-    await client.query(
-      `UPDATE runs SET report = $2, met = CASE WHEN plans = 0 THEN $3::jsonb ELSE met END, plans = $4, rules_fired = $5
-       WHERE id = $1`,
-      [id, JSON.stringify(kept), JSON.stringify(met.slice(0, metKept)), plan, fired],
-    );
+  computed: Computed,
+): Promise<readonly WaitingWrite[] | undefined> {
+  return inTransaction(pool, async (client) => {
+    await keepComputed(client, id, computed);
     await giveUpOpen(client, id, null);
-    return storePlan(client, id, plan, report.writes);
+    return storePlan(client, id, computed.plan, computed.report.writes);
   });
-  return { report: kept, writes };
 }
 
 async function conclude(pool: Pool, id: string, report: Report): Promise<Handled> {
@@ -170,13 +135,10 @@ async function conclude(pool: Pool, id: string, report: Report): Promise<Handled
     return { done: false, because, soon: true };
   }
   if (counts.failed > 0) {
-    const { rows } = await pool.query<{ problem: string }>(
-      `SELECT problem FROM writes WHERE run_id = $1 AND state = 'failed' LIMIT 1`,
-      [id],
-    );
+    const first = await firstIn(pool, id, 'failed');
     return {
       done: false,
-      because: `${plural(counts.failed, 'write', 'writes')} failed: ${rows[0]?.problem ?? ''}`,
+      because: `${plural(counts.failed, 'write', 'writes')} failed: ${first?.problem ?? ''}`,
       soon: false,
     };
   }
@@ -210,12 +172,8 @@ async function stop(pool: Pool, id: string, by: string): Promise<Handled> {
 }
 
 async function firstRefusal(pool: Pool, id: string, count: number): Promise<string> {
-  const { rows } = await pool.query<{ record_type: string; record_id: string; problem: string }>(
-    `SELECT record_type, record_id, problem FROM writes WHERE run_id = $1 AND state = 'refused' ORDER BY plan, seq LIMIT 1`,
-    [id],
-  );
-  const [first] = rows;
-  return `${plural(count, 'write was', 'writes were')} refused, the first for ${first?.record_type} ${first?.record_id}: ${first?.problem}`;
+  const first = await firstIn(pool, id, 'refused');
+  return `${plural(count, 'write was', 'writes were')} refused, the first for ${first?.recordType} ${first?.id}: ${first?.problem}`;
 }
 
 /** One sentence for a run that wrote nothing. */

@@ -7,12 +7,12 @@ const write = (seq: number, depth: number, creates = false): WaitingWrite => ({
   key: `k${seq}`,
   state: 'planned',
   planned: {
-    ref: { system: 'desk', recordType: 'job', id: `J${seq}` },
-    edits: [],
+    change: creates
+      ? { kind: 'create', ref: { system: 'desk', recordType: 'job', id: `J${seq}` }, record: {} }
+      : { kind: 'edit', ref: { system: 'desk', recordType: 'job', id: `J${seq}` }, edits: [] },
     rules: [],
     depth,
     before: {},
-    ...(creates && { creates: true }),
   },
 });
 

@@ -1,4 +1,4 @@
-import type { WaitingWrite } from '../runs/plan';
+import { creates, type WaitingWrite } from '../runs/plan';
 
 /** Writes that are read with one statement. */
 const pageSize = 500;
@@ -67,7 +67,7 @@ export class OpenWrites {
 }
 
 function stageOf({ planned }: WaitingWrite): Stage {
-  return { depth: planned.depth, creating: planned.creates ?? false };
+  return { depth: planned.depth, creating: creates(planned) };
 }
 
 function isIn(stage: Stage, write: WaitingWrite): boolean {

@@ -1,28 +1,28 @@
 import {
+  changeWithRealIds,
+  fieldsOf,
   refKey,
-  writePath,
   type ApplyResult,
-  type JsonObject,
   type PlannedWrite,
   type RecordChange,
   type Workspace,
-  withRealIds,
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import { rememberWrites } from '../images/derive';
-import { OpenWrites } from './openWrites';
+import { rememberWrites, type OwnWrite } from '../images/derive';
 import {
+  creates,
   creationsOf,
   noteSending,
   noteWrites,
+  waitingWrites,
   type Creations,
   type KeptState,
   type SettledWrite,
   type WaitingWrite,
-  stoppedBy,
-  waitingWrites,
 } from '../runs/plan';
+import { stoppedBy } from '../runs/repository';
+import { OpenWrites } from './openWrites';
 
 /** Batches that are sent or noted at the same time. */
 const atOnce = 3;
@@ -93,7 +93,7 @@ async function sendWhatCan(
   if (sent.length === 0) return;
   for (const { planned, state } of await sendBatch(pool, workspace, runId, sent, given)) {
     if (state.state !== 'written') unwritten.set(refKey(state.ref), state.state);
-    else if (planned.creates) given.set(planned.ref.id, state.ref.id);
+    else if (creates(planned)) given.set(planned.change.ref.id, state.ref.id);
   }
 }
 
@@ -105,7 +105,10 @@ async function leaveWithCause(
 ): Promise<void> {
   const skipped: WaitingWrite[] = [];
   for (const write of writes) {
-    const { cause, ref } = write.planned;
+    const {
+      cause,
+      change: { ref },
+    } = write.planned;
     const waits = cause && unwritten.get(refKey(cause)) === 'failed';
     unwritten.set(refKey(ref), waits ? 'failed' : 'skipped');
     if (!waits) skipped.push(write);
@@ -121,11 +124,13 @@ async function leaveWithCause(
 
 /** Whether a write carries the id of a record that was to be created before it and was not. */
 function namesLost(
-  { edits }: PlannedWrite,
+  { change }: PlannedWrite,
   awaited: ReadonlySet<string>,
   given: ReadonlyMap<string, string>,
 ): boolean {
-  return edits.some(({ after }) => typeof after === 'string' && awaited.has(after) && !given.has(after));
+  return fieldsOf(change).some(
+    ({ after }) => typeof after === 'string' && awaited.has(after) && !given.has(after),
+  );
 }
 
 /** A write that needs a record which was not created waits for it where that is tried again, and is given up where not. */
@@ -151,48 +156,38 @@ async function sendBatch(
   given: ReadonlyMap<string, string>,
 ): Promise<readonly { readonly planned: PlannedWrite; readonly state: SettledWrite }[]> {
   await noteSending(pool, runId, batch);
+  const sent = batch.map(({ planned }) => changeWithRealIds(planned.change, given));
   const results = await workspace.apply(
-    batch.map(({ planned, key }) => ({
-      change: changeOf(planned, given),
+    batch.map(({ planned, key }, at) => ({
+      change: sent[at] ?? planned.change,
       key,
       ...(planned.version !== undefined && { version: planned.version }),
     })),
   );
-  const settled = await noteBatch(pool, runId, batch, results);
+  const settled = await noteBatch(pool, { runId, batch, sent, results });
   return batch.flatMap(({ planned }, at) => {
     const state = settled[at];
     return state ? [{ planned, state }] : [];
   });
 }
 
-/** A planned write as it is sent: ids that stood for created records are now those that their systems gave. */
-function changeOf(
-  { ref, edits, creates, removes, before }: PlannedWrite,
-  given: ReadonlyMap<string, string>,
-): RecordChange {
-  if (removes) {
-    const record = before as JsonObject;
-    return { kind: 'remove', ref: { ...ref, id: given.get(ref.id) ?? ref.id }, record };
-  }
-  const sent = edits.map((edit) =>
-    edit.after === undefined ? edit : { ...edit, after: withRealIds(edit.after, given) },
-  );
-  if (!creates) return { kind: 'edit', ref: { ...ref, id: given.get(ref.id) ?? ref.id }, edits: sent };
-  const record = sent.reduce<JsonObject>((made, { path, after }) => writePath(made, path, after ?? null), {});
-  return { kind: 'create', ref, record };
+/** Writes that were sent together, the changes as they were sent, and what their systems answered. */
+interface SentBatch {
+  readonly runId: string;
+  readonly batch: readonly WaitingWrite[];
+  readonly sent: readonly RecordChange[];
+  readonly results: readonly ApplyResult[];
 }
 
 async function noteBatch(
   pool: Pool,
-  runId: string,
-  batch: readonly WaitingWrite[],
-  results: readonly ApplyResult[],
+  { runId, batch, sent, results }: SentBatch,
 ): Promise<readonly SettledWrite[]> {
   const settled = batch.map((write, at) => {
     const result = results[at];
     if (result?.ok) {
-      const ref = { ...write.planned.ref, id: result.id ?? write.planned.ref.id };
-      return { ...settledAs(write, 'written', null), ref };
+      const { ref } = write.planned.change;
+      return { ...settledAs(write, 'written', null), ref: { ...ref, id: result.id ?? ref.id } };
     }
     const problem = result?.problem;
     return settledAs(
@@ -203,28 +198,26 @@ async function noteBatch(
   });
   await inTransaction(pool, async (client) => {
     await noteWrites(client, runId, settled);
-    const written = batch.flatMap(({ planned: { ref, edits, before, creates, removes } }, at) => {
-      const result = results[at];
-      if (!result?.ok) return [];
-      const real = { ...ref, id: result.id ?? ref.id };
+    const written = batch.flatMap(({ planned: { before } }, at): OwnWrite[] => {
+      const [change, result] = [sent[at], results[at]];
+      if (!change || !result?.ok) return [];
+      const { ref, kind } = change;
       // A created record is remembered as its system gave it back: with its id, and with what the system added.
       return [
         {
-          ref: real,
-          edits,
-          before: creates ? (result.record ?? {}) : before,
+          change: { ...change, ref: { ...ref, id: result.id ?? ref.id } },
+          before: kind === 'create' ? (result.record ?? {}) : before,
           version: result.version,
-          removed: removes ?? false,
         },
       ];
     });
     await rememberWrites(client, written);
     await tell(
       client,
-      ...written.map(({ ref, edits }) => ({
+      ...written.map(({ change }) => ({
         kind: 'record' as const,
-        ref,
-        fields: edits.map(({ path }) => path),
+        ref: change.ref,
+        fields: fieldsOf(change).map(({ path }) => path),
         by: 'write' as const,
       })),
       // The run itself has come further.
@@ -244,5 +237,5 @@ function settledAs(
   state: KeptState,
   problem: string | null,
 ): SettledWrite {
-  return { plan, seq, ref: planned.ref, state, problem };
+  return { plan, seq, ref: planned.change.ref, state, problem };
 }

@@ -8,6 +8,8 @@ import type { RecordRef } from '@vast-knot/core';
 import type { Config } from '../config/config';
 import type { Pool } from '../db/pool';
 import type { Dispatcher } from 'undici';
+import { historyKind } from '../history/compareHistory';
+import { runJob, type JobKind } from '../jobs/runJob';
 import { deliverMessage } from '../messages/deliver';
 import type { RegistryCache } from '../registry/registry';
 import { tick } from '../schedule/tick';
@@ -20,12 +22,25 @@ const payloadSchema = Joi.object<RecordRef>({
   id: Joi.string().required(),
 });
 const waitSchema = Joi.object<Wait>({ rule: Joi.string().guid().required(), ref: payloadSchema.required() });
-const messageSchema = Joi.object({ id: Joi.string().guid().required() });
+const idSchema = Joi.object({ id: Joi.string().guid().required() });
 const tickSchema = Joi.object({
   _cron: Joi.object({ ts: Joi.string().required() }).unknown().required(),
 }).unknown();
 
+/** The kinds of long work. */
+const jobKinds: readonly JobKind[] = [historyKind];
+
 const heartbeatMs = 5000;
+
+/** What a worker works with. */
+export interface WorkerParts {
+  readonly config: Config;
+  readonly pool: Pool;
+  readonly registry: RegistryCache;
+  /** Reaches outside addresses. */
+  readonly dispatcher: Dispatcher;
+  readonly log: Log;
+}
 
 /**
  * Takes jobs from the queue. Each process holds a lock of PostgreSQL for as long as it lives; the jobs of a process
@@ -36,19 +51,16 @@ export class Worker {
     private readonly runner: JobRunner,
     private readonly lock: pg.Client,
     private readonly timer: NodeJS.Timeout,
+    private readonly state: { stopping: boolean },
   ) {}
 
-  static async start(
-    config: Config,
-    pool: Pool,
-    registry: RegistryCache,
-    dispatcher: Dispatcher,
-    log: Log,
-  ): Promise<Worker> {
+  static async start({ config, pool, registry, dispatcher, log }: WorkerParts): Promise<Worker> {
     const lock = new pg.Client({ connectionString: config.databaseUrl });
     lock.on('error', (error) => log.error(error, 'the connection that shows this worker alive broke'));
     await lock.connect();
     const lockKey = randomInt(1, 2 ** 31 - 1);
+    const owner = `worker ${lockKey}`;
+    const state = { stopping: false };
     await lock.query('SELECT pg_advisory_lock(4600, $1)', [lockKey]);
     await lock.query('INSERT INTO worker_processes (lock_key) VALUES ($1)', [lockKey]);
     await releaseDead(pool, log);
@@ -82,9 +94,13 @@ export class Worker {
           await releaseWait(pool, await registry.get(), wait);
         },
         deliver_message: async (payload) => {
-          const { id } = Joi.attempt(payload, messageSchema) as { id: string };
+          const { id } = Joi.attempt(payload, idSchema) as { id: string };
           const { allowedOutbound } = config;
           await deliverMessage(id, { pool, registry: await registry.get(), dispatcher, allowedOutbound });
+        },
+        run_job: async (payload) => {
+          const { id } = Joi.attempt(payload, idSchema) as { id: string };
+          await runJob(id, { pool, registry, owner, kinds: jobKinds, stopping: () => state.stopping });
         },
         schedule_tick: async (payload) => {
           const { _cron } = Joi.attempt(payload, tickSchema) as { _cron: { ts: string } };
@@ -97,11 +113,12 @@ export class Worker {
         log.error(error, 'dead workers could not be looked for'),
       );
     }, heartbeatMs);
-    return new Worker(runner, lock, timer);
+    return new Worker(runner, lock, timer, state);
   }
 
   async stop(): Promise<void> {
     clearInterval(this.timer);
+    this.state.stopping = true;
     await this.runner.stop();
     await this.lock.end();
   }

@@ -48,7 +48,8 @@ export const keys = {
   ruleFindings: ['rules', 'findings'] as const,
   samples: ['samples'] as const,
   sample: (id: string) => ['samples', id] as const,
-  history: (id: string) => ['history', id] as const,
+  jobs: ['jobs'] as const,
+  history: (id: string) => ['jobs', 'history', id] as const,
   wholeSamples: ['samples', 'whole'] as const,
   /** The sample that was removed last, to be put back. */
   removedSample: ['removed sample'] as const,

@@ -58,6 +58,9 @@ function act(client: QueryClient, notice: Notice): void {
     case 'sample':
       refresh(client, keys.samples);
       return;
+    case 'job':
+      refresh(client, keys.jobs);
+      return;
     case 'registry':
       refresh(client, [notice.of === 'table_rows' ? 'tables' : notice.of], true);
       refresh(client, keys.ruleFindings);

@@ -5,16 +5,11 @@ import type { OutcomeRecord } from './outcomeRecord';
 
 /** A record's documents, before and after, and the change as a JSON Patch (RFC 6902). */
 export function Documents({ record }: { readonly record: OutcomeRecord }) {
-  const { before, edits, creates, removes, ref, rules } = record;
-  const described = useMemo(() => {
-    const deed = creates ? 'create' : removes ? 'remove' : 'write';
-    const fields = edits.map((edit) => ({
-      path: edit.path,
-      before: edit.before ?? null,
-      after: edit.after ?? null,
-    }));
-    return describeRecord({ key: refKey(ref), ref, deed, fields, before, rules });
-  }, [before, edits, creates, removes, ref, rules]);
+  const { change, before, rules } = record;
+  const described = useMemo(
+    () => describeRecord({ key: refKey(change.ref), change, before, fields: [], rules }),
+    [change, before, rules],
+  );
   return (
     <div className="documents">
       <Document title="Before" json={described.before} />

@@ -1,4 +1,4 @@
-import { Button, Progress, Select } from '@mantine/core';
+import { Button, Select } from '@mantine/core';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import {
@@ -11,7 +11,8 @@ import {
 } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys, useSystems } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
+import { isUnderWay, JobBar } from '../parts/JobBar';
 import { SystemTag } from '../parts/SystemTag';
 import { Failure } from '../parts/states';
 import { count } from '../parts/time';
@@ -28,24 +29,21 @@ const kinds: Readonly<Record<DifferenceKind, readonly [VerdictTone, string]>> = 
 /** The last events of the inbox through the rules as published and as edited: what would have come out otherwise. */
 export function HistoryPage() {
   const [params, put] = useAddress();
-  const mayChange = useMayChange();
+  const mayChange = useMay('jobs.steer');
   const id = params.get('job');
   const events = params.get('events') ?? '1000';
   const job = useQuery({
     queryKey: keys.history(id ?? ''),
     queryFn: () => ask<HistoryView>(`/history/${id ?? ''}`),
     enabled: id !== null,
-    refetchInterval: ({ state }) => (state.data?.state === 'at work' ? 400 : false),
+    // Notices tell when it ends; how far it has come is asked for.
+    refetchInterval: ({ state }) => (isUnderWay(state.data?.job) ? 400 : false),
   });
   const start = useMutation({
     mutationFn: () => ask<{ id: string }>('/history', { method: 'POST', body: { events: Number(events) } }),
     onSuccess: (made) => put({ job: made.id }),
   });
-  const stop = useMutation({
-    mutationFn: () => ask(`/history/${id ?? ''}`, { method: 'DELETE' }),
-    onSuccess: () => void job.refetch(),
-  });
-  const atWork = job.data?.state === 'at work';
+  const atWork = isUnderWay(job.data?.job);
   return (
     <article className="page" aria-label="Over real history">
       <p style={{ margin: 0 }}>
@@ -72,16 +70,12 @@ export function HistoryPage() {
           <Button loading={start.isPending} disabled={atWork} onClick={() => start.mutate()}>
             Compare
           </Button>
-          {atWork && (
-            <Button variant="default" loading={stop.isPending} onClick={() => stop.mutate()}>
-              Stop
-            </Button>
-          )}
         </div>
       )}
-      {(start.isError || stop.isError) && (
+      {job.data && <JobBar job={job.data.job} what="Events compared" changed={() => void job.refetch()} />}
+      {start.isError && (
         <div className="note wrong" role="alert">
-          {sentenceOf(start.error ?? stop.error)}
+          {sentenceOf(start.error)}
         </div>
       )}
       {job.isError && <Failure error={job.error} again={() => void job.refetch()} />}
@@ -91,18 +85,15 @@ export function HistoryPage() {
 }
 
 function Compared({ view }: { readonly view: HistoryView }) {
-  const { wanted, events, differing, groups, state, problem, mistakes } = view;
+  const { job, events, differing, groups, mistakes } = view;
+  const { state } = job;
   return (
     <>
       <div role="status" className="history-status">
-        {state === 'at work' && (
-          <Progress value={(100 * events) / wanted} aria-label="Events compared" size="lg" color="ember" />
-        )}
         <span>
           {count(events, 'event')} compared, {differing.toLocaleString('en')}{' '}
           {differing === 1 ? 'comes' : 'come'} out otherwise
-          {state === 'stopped' && '; stopped before the rest'}
-          {state === 'failed' && `; it failed: ${problem ?? ''}`}
+          {state === 'cancelled' && '; stopped before the rest'}
         </span>
       </div>
       {mistakes.map((rule) => (

@@ -65,27 +65,19 @@ export function JudgedOutcome({ outcome, comparison }: JudgedOutcomeProps) {
   );
 }
 
-function shown(record: RecordOutcome, judged: ThingComparison | undefined): OutcomeRecord {
-  const { ref, deed, fields, before, rules } = record;
-  return {
-    ref,
-    ...(deed === 'create' && { creates: true }),
-    ...(deed === 'remove' && { removes: true }),
-    before,
-    edits: fields,
-    rules,
-    ...(judged && { judged }),
-  };
+function shown({ change, before, rules }: RecordOutcome, judged: ThingComparison | undefined): OutcomeRecord {
+  return { change, before, rules, ...(judged && { judged }) };
 }
 
 /** A record that should have been written and was not. */
 function missing(judged: ThingComparison): OutcomeRecord {
-  const made = judged.expectedDeed === 'create';
+  const ref = refOf(judged.key);
   return {
-    ref: refOf(judged.key),
-    ...(made && { creates: true }),
+    change:
+      judged.expectedDeed === 'create'
+        ? { kind: 'create', ref, record: {} }
+        : { kind: 'edit', ref, edits: [] },
     before: {},
-    edits: [],
     rules: [],
     judged,
   };

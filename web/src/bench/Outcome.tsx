@@ -1,4 +1,4 @@
-import type { System } from '@vast-knot/core';
+import { refKey, type System } from '@vast-knot/core';
 import { useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { count } from '../parts/time';
@@ -11,7 +11,7 @@ export function Outcome({ records }: { readonly records: readonly OutcomeRecord[
   const systems = useSystems().data ?? [];
   if (records.length === 0) return <p className="dim">No record is changed in any system.</p>;
   const bySystem = systems.flatMap((system) => {
-    const own = records.filter(({ ref }) => ref.system === system.key);
+    const own = records.filter(({ change }) => change.ref.system === system.key);
     return own.length > 0 ? [{ system, own }] : [];
   });
   return bySystem.map(({ system, own }) => <SystemOutcome key={system.key} system={system} records={own} />);
@@ -30,7 +30,7 @@ function SystemOutcome({ system, records }: SystemOutcomeProps) {
         <SystemTag system={system.key} named /> <span className="dim">{count(records.length, 'record')}</span>
       </h3>
       {records.slice(0, shown).map((record) => (
-        <RecordOutcome key={`${record.ref.recordType}/${record.ref.id}`} system={system} record={record} />
+        <RecordOutcome key={refKey(record.change.ref)} system={system} record={record} />
       ))}
       <div ref={end} className="small dim">
         {shown < records.length && `and ${(records.length - shown).toLocaleString('en')} more below`}

@@ -1,6 +1,6 @@
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
-import { fieldAt, readPath, type System } from '@vast-knot/core';
+import { fieldAt, fieldsOf, readPath, type System } from '@vast-knot/core';
 import { hueOf } from '../parts/SystemTag';
 import { Value } from '../parts/Value';
 import { Verdict } from '../parts/Verdict';
@@ -17,7 +17,10 @@ export function RecordOutcome({
   readonly system: System;
   readonly record: OutcomeRecord;
 }) {
-  const { ref, creates, before, edits, rules, state, problem, judged } = record;
+  const { change, before, rules, state, problem, judged } = record;
+  const { ref } = change;
+  const creates = change.kind === 'create';
+  const edits = useMemo(() => fieldsOf(change), [change]);
   const [raw, setRaw] = useState(false);
   const type = system.recordTypes.find(({ name }) => name === ref.recordType);
   const named = edits.find(({ path }) => path === type?.nameField)?.after;
@@ -71,7 +74,7 @@ export function RecordOutcome({
               <tr key={edit.path}>
                 <td style={{ width: '26%' }}>{labelOf(edit.path)}</td>
                 <td style={{ width: '34%' }}>
-                  <Value json={edit.before} />
+                  <Value json={edit.before ?? readPath(before, edit.path)} />
                 </td>
                 <td>
                   <Value json={edit.after} tone={state === 'written' ? 'settled' : 'will'} />
@@ -81,7 +84,7 @@ export function RecordOutcome({
           </tbody>
         </table>
       )}
-      {type && !raw && !record.removes && (
+      {type && !raw && change.kind !== 'remove' && (
         <UnchangedFields
           type={type}
           record={before}
@@ -90,7 +93,7 @@ export function RecordOutcome({
       )}
       {rules.length > 0 && (
         <div className="small dim" style={{ padding: '3px 10px 5px' }}>
-          by {rules.join(', ')}
+          by {rules.map(({ name }) => name).join(', ')}
         </div>
       )}
     </article>

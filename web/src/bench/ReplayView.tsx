@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { useMemo } from 'react';
 import { expectField, type Rule, type Sample } from '@vast-knot/core';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { Payload } from '../parts/Payload';
 import { Failure, Loading } from '../parts/states';
 import { count } from '../parts/time';
@@ -25,7 +25,7 @@ interface ReplayViewProps {
 
 /** One sample replayed: the records as they would be beside what is expected of them, and what each rule did. */
 export function ReplayView({ sample, rules, against, known }: ReplayViewProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('samples.change');
   const input = useMemo(() => ({ rules, sample }), [rules, sample]);
   const { output, error } = useWork('replay', input, known);
   const { expect, acceptAll, failure } = useExpected(sample, output?.outcome);

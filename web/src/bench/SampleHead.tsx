@@ -5,7 +5,7 @@ import { useNavigate } from 'react-router';
 import type { Sample, SampleChange } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { Freshen } from './Freshen';
 import { MaskSample } from './MaskSample';
 
@@ -13,7 +13,7 @@ import { MaskSample } from './MaskSample';
 export function SampleHead({ sample, children }: { readonly sample: Sample; readonly children: ReactNode }) {
   const navigate = useNavigate();
   const client = useQueryClient();
-  const mayChange = useMayChange();
+  const mayChange = useMay('samples.change');
   const [edits, setEdits] = useState(false);
   const [freshens, setFreshens] = useState(false);
   const [masks, setMasks] = useState(false);

@@ -4,7 +4,7 @@ import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import type { Sample, SampleVerdict } from '@vast-knot/core';
 import { useRules } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { Verdict } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
 import type { SampleResult } from './replay';
@@ -37,7 +37,7 @@ interface SampleListProps {
 
 /** The samples with a verdict each. */
 export function SampleList({ samples, chosen, results }: SampleListProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('samples.change');
   const [params, put] = useAddress();
   const [search, wanted] = [params.get('find') ?? '', params.get('verdict') ?? ''];
   const known = useMemo(() => new Map(results.map((result) => [result.id, result])), [results]);

@@ -1,13 +1,8 @@
-import type { FieldEdit, JsonObject, RecordRef, ThingComparison, WriteState } from '@vast-knot/core';
+import type { PlannedWrite, ThingComparison, WriteState } from '@vast-knot/core';
 import type { VerdictTone } from '../parts/Verdict';
 
-export interface OutcomeRecord {
-  readonly ref: RecordRef;
-  readonly creates?: true;
-  readonly removes?: true;
-  readonly before: JsonObject;
-  readonly edits: readonly FieldEdit[];
-  readonly rules: readonly string[];
+/** A record as an outcome shows it: the change, and what it was made to. */
+export interface OutcomeRecord extends Pick<PlannedWrite, 'change' | 'before' | 'rules'> {
   /** Absent on the bench, where nothing is written. */
   readonly state?: WriteState;
   readonly problem?: string | null;
@@ -25,19 +20,21 @@ const states: Readonly<Record<WriteState, readonly [VerdictTone, string]>> = {
   skipped: ['quiet', 'not written'],
 };
 
-/** What is or would be done to a record, in a word. */
-export function stateWords({
-  state,
-  creates,
-  removes,
-  judged,
-}: OutcomeRecord): readonly [VerdictTone, string] {
-  if (state === 'written') return ['settled', removes ? 'removed' : creates ? 'created' : 'written'];
+/** A change that was made, and one that would be, in a word. */
+const words = {
+  edit: { done: 'written', would: 'would be written' },
+  create: { done: 'created', would: 'would be created' },
+  remove: { done: 'removed', would: 'would be removed' },
+} as const;
+
+/** Returns what is or would be done to a record, in a word. */
+export function stateWords({ state, change, judged }: OutcomeRecord): readonly [VerdictTone, string] {
+  const { done, would } = words[change.kind];
+  if (state === 'written') return ['settled', done];
   if (state) return states[state];
   if (judged?.verdict === 'missing') return ['wrong', 'should be written and is not'];
-  const word = removes ? 'would be removed' : creates ? 'would be created' : 'would be written';
-  if (judged?.verdict === 'not expected') return ['wrong', `${word}, not expected`];
+  if (judged?.verdict === 'not expected') return ['wrong', `${would}, not expected`];
   if (judged?.expectedDeed && judged.deed !== judged.expectedDeed)
-    return ['wrong', `${word}, not as expected`];
-  return ['will', word];
+    return ['wrong', `${would}, not as expected`];
+  return ['will', would];
 }

@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { ask, sentenceOf } from '../api/client';
 import { keys, useMessage } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
@@ -13,7 +13,7 @@ import { messageVerdicts } from './messageVerdicts';
 export function MessageView({ id }: { readonly id: string }) {
   const message = useMessage(id);
   const client = useQueryClient();
-  const mayChange = useMayChange();
+  const mayChange = useMay('messages.resend');
   const resend = useMutation({
     mutationFn: () => ask(`/messages/${id}/resend`, { method: 'POST' }),
     onSuccess: () => void client.invalidateQueries({ queryKey: keys.messages }),

@@ -2,7 +2,7 @@ import { Button, Menu } from '@mantine/core';
 import { memo } from 'react';
 import { targetName, type Action, type RuleBody, type SystemView } from '@vast-knot/core';
 import { useEndpoints } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { useSheetTools } from './SheetContext';
 
 type Make = (body: RuleBody, systems: readonly SystemView[], endpoint: string) => Action | undefined;
@@ -32,7 +32,7 @@ const kinds: readonly { readonly words: string; readonly make: Make }[] = [
 /** Further actions of the rule, done after those above. */
 export const AddAction = memo(function AddAction() {
   const { edit, systems } = useSheetTools();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   // Until one is chosen; the sheet says that there is no such endpoint.
   const endpoint = useEndpoints().data?.[0]?.key ?? 'none';
   if (!mayChange) return null;

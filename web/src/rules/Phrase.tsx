@@ -1,6 +1,6 @@
 import { Popover } from '@mantine/core';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 
 interface PhraseProps {
   /** What the phrase says now. */
@@ -15,7 +15,7 @@ interface PhraseProps {
 export function Phrase({ says, label, width = 320, children }: PhraseProps) {
   const [open, setOpen] = useState(false);
   const button = useRef<HTMLButtonElement>(null);
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   useEffect(() => {
     if (!open) return;
     const press = ({ target }: MouseEvent) => {

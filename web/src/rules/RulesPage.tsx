@@ -16,7 +16,7 @@ import {
 } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys, useRuleFindings, useRules, useSystems } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { SeverityCount } from './findings/FindingNote';
@@ -134,7 +134,7 @@ function doneWith(action: Action | undefined): string {
 /** Takes a rule one place up or down: rules on the same trigger run in this order. */
 function OrderButtons({ rules, at }: { readonly rules: readonly RuleView[]; readonly at: number }) {
   const client = useQueryClient();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.publish');
   const order = useMutation({
     mutationFn: (ids: readonly string[]) => ask<RuleView[]>('/rules/order', { method: 'PUT', body: { ids } }),
     onSuccess: (ordered) => client.setQueryData(keys.rules, ordered),
@@ -172,7 +172,7 @@ function OrderButtons({ rules, at }: { readonly rules: readonly RuleView[]; read
 
 function NewRule({ systems }: { readonly systems: readonly SystemView[] }) {
   const navigate = useNavigate();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const [first] = systems;
   const create = useMutation({
     mutationFn: (body: RuleBody) => ask<RuleView>('/rules', { method: 'POST', body }),

@@ -1,7 +1,7 @@
 import { ActionIcon, Button, Tooltip } from '@mantine/core';
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard } from '@tabler/icons-react';
 import { memo } from 'react';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 
 interface SheetDeedsProps extends StepsProps {
   readonly publishLabel: string;
@@ -16,11 +16,11 @@ interface SheetDeedsProps extends StepsProps {
 /** What can be done with the whole sheet. */
 export function SheetDeeds(props: SheetDeedsProps) {
   const { undo, redo, showKeys, publishLabel, publishable, publishing, onPublish, runs, withdrawing } = props;
-  const mayChange = useMayChange();
+  const mayPublish = useMay('rules.publish');
   return (
     <>
       <UndoRedo undo={undo} redo={redo} showKeys={showKeys} />
-      {mayChange && (
+      {mayPublish && (
         <>
           {runs && (
             <Button variant="subtle" onClick={() => props.onWithdraw()} loading={withdrawing}>
@@ -43,7 +43,7 @@ interface StepsProps {
 }
 
 const UndoRedo = memo(function UndoRedo({ undo, redo, showKeys }: StepsProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   return (
     <>
       <Tooltip label="Keys (?)">

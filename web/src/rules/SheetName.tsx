@@ -1,7 +1,7 @@
 import { TextInput } from '@mantine/core';
 import { memo, type ReactNode } from 'react';
 import { Link } from 'react-router';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { RunsVersion } from './RunsVersion';
 import type { Draft } from './useDraft';
 
@@ -46,7 +46,7 @@ interface TextProps {
 }
 
 const Name = memo(function Name({ name, edit }: TextProps & { readonly name: string }) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   return (
     <TextInput
       aria-label="Name of the rule"
@@ -64,7 +64,7 @@ const Name = memo(function Name({ name, edit }: TextProps & { readonly name: str
 });
 
 const Note = memo(function Note({ note, edit }: TextProps & { readonly note: string }) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   return (
     <TextInput
       aria-label="What the rule is for"

@@ -2,17 +2,18 @@ import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import type { RunDetail } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { useTakeSample } from './useTakeSample';
 
 /** What can be done with a run: trying it again, and taking it to the bench. */
 export function RunActions({ run }: { readonly run: RunDetail }) {
-  const mayChange = useMayChange();
+  const mayRetry = useMay('runs.retry');
+  const mayTake = useMay('samples.change');
   const take = useTakeSample(run);
   const toBench = (sample: string) => `/bench/${sample}`;
   const retry = useMutation({ mutationFn: () => ask(`/runs/${run.id}/retry`, { method: 'POST' }) });
-  if (!mayChange || !run.event) return null;
-  const again = run.state === 'failed' || (run.state === 'waiting' && run.attempts > 0);
+  if (!run.event) return null;
+  const again = mayRetry && (run.state === 'failed' || (run.state === 'waiting' && run.attempts > 0));
   return (
     <span className="end">
       {(take.isError || retry.isError) && (
@@ -23,7 +24,7 @@ export function RunActions({ run }: { readonly run: RunDetail }) {
           Try again now
         </Button>
       )}
-      {run.report && (
+      {mayTake && run.report && (
         <>
           <Button
             variant="subtle"

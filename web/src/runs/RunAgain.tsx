@@ -4,11 +4,11 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { startedRules, type RunDetail } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 
 /** Runs the payload of an earlier run live once more, knowingly: what that means is said before it is done. */
 export function RunAgain({ run }: { readonly run: RunDetail }) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('runs.retry');
   const [asked, setAsked] = useState(false);
   const again = useMutation({
     mutationFn: () => ask<{ runs: string[] }>(`/runs/${run.id}/again`, { method: 'POST' }),

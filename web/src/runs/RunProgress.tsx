@@ -1,7 +1,7 @@
 import { Button, Progress } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { ask, sentenceOf } from '../api/client';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { count } from '../parts/time';
 
 interface RunProgressProps {
@@ -12,7 +12,7 @@ interface RunProgressProps {
 
 /** How far a run has come that is still writing, and stopping it. */
 export function RunProgress({ id, written, planned }: RunProgressProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('runs.stop');
   const stop = useMutation({ mutationFn: () => ask(`/runs/${id}/stop`, { method: 'POST' }) });
   return (
     <div className="run-progress" role="status">

@@ -1,12 +1,12 @@
 import type { Report, RunDetail } from '@vast-knot/core';
 import { sentenceOf } from '../api/client';
 import { RuleReports } from '../bench/RuleReports';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { useTakeSample } from './useTakeSample';
 
 /** What each rule did in a run; from any step one can go on with the rule as a draft, over the same payload. */
 export function RunRules({ run, report }: { readonly run: RunDetail; readonly report: Report }) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const take = useTakeSample(run);
   const takeUp = (rule: string, place: string) =>
     take.mutate({ to: (sample) => `/rules/${rule}?sample=${sample}${place === '' ? '' : `&${place}`}` });

@@ -12,7 +12,7 @@ import {
 import { ask, sentenceOf } from '../api/client';
 import { keys, recordPath, useRecord, useTimeline } from '../api/queries';
 import { useArrivals } from '../api/stream';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { Failure, Loading } from '../parts/states';
 import { Value } from '../parts/Value';
 import { FieldInput } from './FieldInput';
@@ -30,7 +30,8 @@ export function RecordSheet({
 }) {
   const record = useRecord(recordRef);
   const arrived = useArrivals(recordRef);
-  const mayChange = useMayChange();
+  const mayChange = useMay('records.change');
+  const mayRun = useMay('rules.request');
   const timeline = useTimeline(recordRef).data;
   const client = useQueryClient();
   /** The field whose history is asked for. */
@@ -70,7 +71,7 @@ export function RecordSheet({
           </span>
         )}
       </div>
-      {mayChange && <RunRule type={type} recordRef={recordRef} />}
+      {mayRun && <RunRule type={type} recordRef={recordRef} />}
       {save.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(save.error)}

@@ -3,12 +3,12 @@ import { useMutation } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import type { RecordType, RowsTaken } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { count } from '../parts/time';
 
 /** Takes a CSV file whose rows start rules; the first row names the fields. */
 export function TakeRows({ system, type }: { readonly system: string; readonly type: RecordType }) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('files.send');
   const take = useMutation({
     mutationFn: async (file: File) =>
       ask<RowsTaken>(

@@ -100,13 +100,15 @@ interface WroteProps {
   readonly label: (path: string) => string;
 }
 
+const changeWords = { edit: 'written', create: 'created', remove: 'removed' } as const;
+
 function Wrote({ entry, field, label }: WroteProps) {
-  const { run, rules, source, creates, edits } = entry;
-  const named = rules.map(({ name, version }) => (version === null ? name : `${name}, version ${version}`));
+  const { run, rules, source, change, edits } = entry;
+  const named = rules.map(({ name, version }) => `${name}, version ${version}`);
   return (
     <div>
       <Link to={`/runs/${run}`}>
-        {creates ? 'created' : 'written'} by {named.join('; ')}
+        {changeWords[change]} by {named.join('; ')}
       </Link>
       {source && (
         <>

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { keyColumns, showCell, type CoverageView, type Row, type TableView } from '@vast-knot/core';
 import { useTableCoverage } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { count } from '../parts/time';
@@ -37,7 +37,7 @@ export function CoverageTab({ table, onAdd }: CoverageTabProps) {
 }
 
 function Use({ table, use, onAdd }: CoverageTabProps & { readonly use: CoverageView }) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('tables.change');
   const { uncovered, occurring } = use;
   const covered = occurring - uncovered.length;
   const add = () => onAdd(uncovered.map(({ keys }) => rowWithKeys(table, keys)));

@@ -13,7 +13,7 @@ import {
   type TableColumn,
   type TableDefinition,
 } from '@vast-knot/core';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 
 interface DefinitionFormProps {
   readonly start: TableDefinition;
@@ -40,7 +40,7 @@ const missWords: Readonly<Record<MissPolicy, string>> = {
 /** Columns of a table, how its keys are compared, and what a key without a row gives. */
 export function DefinitionForm(props: DefinitionFormProps) {
   const { start, existing, failure, saving, saveLabel, onSave } = props;
-  const mayChange = useMayChange();
+  const mayChange = useMay('tables.change');
   const [definition, setDefinition] = useState(start);
   const { columns, matching, onMiss, validity } = definition;
   const set = (change: Partial<TableDefinition>) => setDefinition((known) => ({ ...known, ...change }));

@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { showCell, type RowChange, type TableView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys, tablePath, useTableHistory } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { Empty, Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
 
@@ -11,7 +11,7 @@ import { count, shortTime } from '../parts/time';
 export function HistoryTab({ table }: { readonly table: TableView }) {
   const history = useTableHistory(table.name);
   const client = useQueryClient();
-  const mayChange = useMayChange();
+  const mayChange = useMay('tables.change');
   const restore = useMutation({
     mutationFn: (id: number) => ask(`${tablePath(table.name)}/history/${id}/restore`, { method: 'POST' }),
     onSuccess: () => client.invalidateQueries({ queryKey: keys.tables }),

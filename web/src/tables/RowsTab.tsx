@@ -4,7 +4,7 @@ import { useMemo, useState } from 'react';
 import type { TableView } from '@vast-knot/core';
 import { sentenceOf } from '../api/client';
 import { tablePath } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { count } from '../parts/time';
 import { readSort, shownPositions } from './gridView';
 import { ImportPanel } from './ImportPanel';
@@ -15,7 +15,7 @@ import { useAddress } from '../parts/useAddress';
 
 /** The rows of a table, to be searched, sorted, edited, and exchanged with files. */
 export function RowsTab({ table, edits }: { readonly table: TableView; readonly edits: RowEdits }) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('tables.change');
   const [params, put] = useAddress();
   const [file, setFile] = useState<{ readonly name: string; readonly text: string }>();
   const search = params.get('search') ?? '';

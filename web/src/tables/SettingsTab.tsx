@@ -5,14 +5,14 @@ import { useNavigate } from 'react-router';
 import type { TableDefinition, TableView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys, tablePath } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { DefinitionForm } from './DefinitionForm';
 
 /** The columns and the manner of a table, and its removal. */
 export function SettingsTab({ table }: { readonly table: TableView }) {
   const client = useQueryClient();
   const navigate = useNavigate();
-  const mayChange = useMayChange();
+  const mayChange = useMay('tables.change');
   const [sure, setSure] = useState(false);
   const save = useMutation({
     mutationFn: (body: TableDefinition) => ask(tablePath(table.name), { method: 'PUT', body }),

@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { Link, NavLink, useParams, useSearchParams } from 'react-router';
 import { useTables } from '../api/queries';
-import { useMayChange } from '../frame/useRole';
+import { useMay } from '../frame/useMay';
 import { Empty, Failure, Loading } from '../parts/states';
 import { count } from '../parts/time';
 import { NewTable } from './NewTable';
@@ -11,7 +11,7 @@ import { TablePlace } from './TablePlace';
 export function TablesPage() {
   const { table: name } = useParams();
   const [params] = useSearchParams();
-  const mayChange = useMayChange();
+  const mayChange = useMay('tables.change');
   const tables = useTables();
   if (tables.isPending) return <Loading />;
   if (tables.isError) return <Failure error={tables.error} again={() => void tables.refetch()} />;

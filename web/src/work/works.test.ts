@@ -17,7 +17,9 @@ describe('a replay', () => {
     const rules = [ruleWith([line('zone', 'TABLE("Zones", town, "zone")')])];
     const { report, mistakes } = await replay({ rules, sample }, surroundings);
     expect(mistakes).toEqual([]);
-    expect(report.writes[0]?.edits).toEqual([{ path: 'zone', before: 'N1', after: 'S1' }]);
+    expect(report.writes[0]?.change).toMatchObject({
+      edits: [{ path: 'zone', before: 'N1', after: 'S1' }],
+    });
   });
 
   test('leaves a rule with a mistake out, and says why', async () => {

@@ -1,6 +1,6 @@
 import type { Action } from '../../model/action';
 import type { TidyStep } from '../../model/tidy';
-import { recordAfter } from '../run';
+import { recordAfter } from '../../change/fields';
 import { catalog, find, line, ref, rule, run, stored, updated, write, written } from '../testHarbour';
 import { fits, replaced } from './tidy';
 
@@ -249,7 +249,7 @@ describe('send', () => {
         type: 'example.company.opened',
         ref: ref('company', 'C1'),
         data: { company: 'Skerry Line', contact: { name: 'Runa' }, size: 3 },
-        rule: 'rule',
+        rule: { id: 'r0', name: 'rule', version: 1 },
       },
     ]);
   });
@@ -473,11 +473,10 @@ describe('counterparts', () => {
 
   test('a record that is created for it is remembered with the id it will have', async () => {
     const { writes } = await run(company, [keep], []);
-    const made = writes.find(({ ref: { recordType } }) => recordType === 'account');
+    const made = writes.find(({ change: { ref } }) => ref.recordType === 'account');
     expect(written(writes)[0]).toBe('create account name="Skerry Line" mail="hello@skerry.example"');
-    expect(writes.find(({ ref: { recordType } }) => recordType === 'counterpart')?.edits).toContainEqual(
-      expect.objectContaining({ path: 'b_id', after: made?.ref.id }),
-    );
+    const pair = writes.find(({ change: { ref } }) => ref.recordType === 'counterpart');
+    expect(pair && recordAfter(pair)).toMatchObject({ b_id: made?.change.ref.id });
   });
 
   test('a pair whose record is gone counts for nothing', async () => {

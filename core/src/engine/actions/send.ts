@@ -36,7 +36,7 @@ export async function runSend(
       continue;
     }
     const { endpoint, type } = action.action;
-    const message = { id: way.freshId(), endpoint, type, ref: branch.self, data, rule: '' };
+    const message = { id: way.freshId(), endpoint, type, ref: branch.self, data };
     way.messages.push(message);
     noteStep(way, { kind: 'message', action: action.at, message });
   }

@@ -1,6 +1,6 @@
 import { Button } from '@mantine/core';
 import type { ReactNode } from 'react';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { useSheetTools } from '../SheetContext';
 
 interface ActionTitleProps {
@@ -13,7 +13,7 @@ interface ActionTitleProps {
 /** What an action does, in words: “then write to each booking”. */
 export function ActionTitle({ at, alone, children }: ActionTitleProps) {
   const { edit } = useSheetTools();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   return (
     <>
       <span className="word">then</span>

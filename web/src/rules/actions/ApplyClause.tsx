@@ -2,7 +2,7 @@ import { Select } from '@mantine/core';
 import { Link } from 'react-router';
 import type { ApplyAction } from '@vast-knot/core';
 import { useRules } from '../../api/queries';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { SystemTag } from '../../parts/SystemTag';
 import { count } from '../../parts/time';
 import { ActionTitle } from './ActionTitle';
@@ -15,7 +15,7 @@ import { useSetAction } from './useSetAction';
 /** “then do what the rule … does for each person”. */
 export function ApplyClause({ at, action, body, system, type, ruleId, steps }: ClauseProps<ApplyAction>) {
   const setAction = useSetAction(at, isApply);
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const fitting = (useRules().data ?? []).filter(
     ({ id, draft }) =>
       id !== ruleId && draft.trigger.system === system && draft.trigger.recordType === type.name,

@@ -1,14 +1,14 @@
 import { Button } from '@mantine/core';
 import { memo, useState } from 'react';
 import type { Action } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { ClauseFormula } from '../formula/ClauseFormula';
 import { useSheetTools } from '../SheetContext';
 
 /** The condition of an action: it is done only for records for which it holds. Shown once there is one. */
 export const OnlyWhen = memo(function OnlyWhen({ at, only }: { readonly at: number; readonly only: string }) {
   const { edit } = useSheetTools();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const [open, setOpen] = useState(false);
   if (only === '' && !open) {
     return mayChange ? (

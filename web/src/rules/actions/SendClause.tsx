@@ -2,7 +2,7 @@ import { Button, Select, TextInput } from '@mantine/core';
 import type { Json, MessagePart, SendAction } from '@vast-knot/core';
 import { readPath } from '@vast-knot/core';
 import { useEndpoints } from '../../api/queries';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { Value } from '../../parts/Value';
 import { ClauseFormula } from '../formula/ClauseFormula';
 import { ActionTitle } from './ActionTitle';
@@ -14,7 +14,7 @@ import { useSetAction } from './useSetAction';
 /** “then send a message to …”: the parts of its data, each with what it would be for the present sample. */
 export function SendClause({ at, action, body, steps }: ClauseProps<SendAction>) {
   const setAction = useSetAction(at, isSend);
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const endpoints = useEndpoints().data ?? [];
   const message = steps.find((step) => step.kind === 'message')?.message;
   const setPart = (index: number, change: Partial<MessagePart>) =>

@@ -1,7 +1,7 @@
 import { Select } from '@mantine/core';
 import { memo } from 'react';
 import { createdBefore, targetName, type Action, type RuleBody } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { useSheetTools } from '../SheetContext';
 
 interface TargetChoiceProps {
@@ -43,7 +43,7 @@ interface ChoiceProps {
 
 const Choice = memo(
   function Choice({ names, value, label, onChange }: ChoiceProps) {
-    const mayChange = useMayChange();
+    const mayChange = useMay('rules.edit');
     return (
       <Select
         aria-label={label}

@@ -1,6 +1,6 @@
 import { Menu, Button } from '@mantine/core';
 import type { LineReport, TidyAction, TidyStep } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { SystemTag } from '../../parts/SystemTag';
 import { ActionTitle } from './ActionTitle';
 import type { ClauseProps } from './ActionView';
@@ -15,7 +15,7 @@ const noReports: readonly LineReport[] = [];
 /** “then put in order the fields of the job itself”: step after step, with before and after for the present sample. */
 export function TidyClause({ at, action, body, system, type, steps }: ClauseProps<TidyAction>) {
   const setAction = useSetAction(at, isTidy);
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const written = steps.find((step) => step.kind === 'write');
   const reports = written?.lines ?? noReports;
   const setSteps = (change: (steps: readonly TidyStep[]) => readonly TidyStep[], part?: string) =>

@@ -1,6 +1,6 @@
 import { Button, NumberInput, Select, TextInput } from '@mantine/core';
 import { cleanings, leafFields, type LineReport, type RecordType, type TidyStep } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { ReportedValue } from '../../parts/ReportedValue';
 import { Value } from '../../parts/Value';
 import { ClauseFormula } from '../formula/ClauseFormula';
@@ -18,7 +18,7 @@ interface TidyStepRowProps {
 
 /** One tidy step, with the fields that it touched before and after. */
 export function TidyStepRow({ place, step, type, reports, set, remove }: TidyStepRowProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const told = reports.filter(({ verdict }) => verdict === 'changes' || verdict === 'error');
   return (
     <tr>
@@ -53,7 +53,7 @@ export function TidyStepRow({ place, step, type, reports, set, remove }: TidySte
 }
 
 function StepWords({ place, step, type, reports, set }: Omit<TidyStepRowProps, 'remove'>) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   switch (step.do) {
     case 'remove fields':
       return (
@@ -158,7 +158,7 @@ function FieldChoice({
   readonly type: RecordType;
   readonly set: (step: TidyStep) => void;
 }) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   return (
     <Select
       aria-label="Field that is put in order"

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { IconAlertTriangle, IconInfoCircle, IconXboxX } from '@tabler/icons-react';
 import { Link } from 'react-router';
 import type { Finding, Severity } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { count } from '../../parts/time';
 
 const marks = { error: IconXboxX, warning: IconAlertTriangle, note: IconInfoCircle } as const;
@@ -36,7 +36,7 @@ interface FindingNoteProps {
 
 /** A finding where it belongs: how grave, what it says, and its fix to press. */
 export function FindingNote({ finding, onFix, id }: FindingNoteProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const Mark = marks[finding.severity];
   return (
     <div className={`finding is-${finding.severity}`} id={id}>

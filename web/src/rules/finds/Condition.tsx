@@ -1,6 +1,6 @@
 import { Button, Select } from '@mantine/core';
 import { comparisons, type MatchCondition } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { comparisonWords } from '../../parts/FindWork';
 import { ClauseFormula } from '../formula/ClauseFormula';
 
@@ -15,7 +15,7 @@ interface ConditionProps {
 
 /** One match condition: a field of the record looked for, perhaps in another form, held against a formula. */
 export function Condition({ place, alias, condition, fields, set, remove }: ConditionProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const { field, as, is, formula } = condition;
   return (
     <div className="match">

@@ -8,7 +8,7 @@ import {
   type Step,
   type Trigger,
 } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { RecordTypeSelect, type TypePlace } from '../../parts/RecordTypeSelect';
 import { SystemTag } from '../../parts/SystemTag';
 import { FindingNotes } from '../findings/FindingNote';
@@ -47,7 +47,7 @@ export function FindClause({
   remove,
 }: FindClauseProps) {
   const { fix, systems } = useSheetTools();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const type = catalog.recordType(find.system, find.recordType);
   const relation = relationIn(find, trigger, catalog);
   const fields = leafFields(type?.fields ?? []).map(({ path, label }) => ({

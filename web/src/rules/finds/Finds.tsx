@@ -9,7 +9,7 @@ import {
   type Step,
   type Trigger,
 } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { SystemTag } from '../../parts/SystemTag';
 import { useSheetTools } from '../SheetContext';
 import { FindClause } from './FindClause';
@@ -26,7 +26,7 @@ interface FindsProps {
 /** The clauses “find”: which other records the rule reaches, each with what it found for the present sample. */
 export const Finds = memo(function Finds({ trigger, finds, findings, steps }: FindsProps) {
   const { edit, surroundings } = useSheetTools();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const change = (to: (finds: readonly Find[]) => readonly Find[], part?: string) =>
     edit((known) => ({ ...known, finds: to(known.finds) }), part);
   return (

@@ -1,6 +1,6 @@
 import { Button } from '@mantine/core';
 import type { Find, NearMiss, Step } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { FindWork } from '../../parts/FindWork';
 import type { FindEdits } from './FindClause';
 
@@ -12,7 +12,7 @@ interface FoundNoteProps {
 
 /** What a find gave for the present sample, with the values as they were compared; where it gave nothing, what was near. */
 export function FoundNote({ find, found, set }: FoundNoteProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const mend = (miss: NearMiss) =>
     set({
       match: find.match.map((condition, at) =>

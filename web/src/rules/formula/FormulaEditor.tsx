@@ -10,7 +10,7 @@ import { EditorView, keymap, placeholder as placeholderText } from '@codemirror/
 import { useEffect, useRef } from 'react';
 import { flushSync } from 'react-dom';
 import type { Scope } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { formulaLanguage, fromOutside } from './formulaLanguage';
 
 /** A mistake in a formula, with the stretch of text that it is about. */
@@ -45,7 +45,7 @@ interface FormulaEditorProps extends EditorKeys {
 /** A formula as text: with completion, help for the function at the cursor, and its mistakes underlined. */
 export function FormulaEditor(props: FormulaEditorProps) {
   const { value, label, placeholder = '', mistakes, describedBy, autoFocus } = props;
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(null);
   const latest = useRef(props);

@@ -1,7 +1,7 @@
 import { Button, Popover, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { FormulaError, functionNamed, print, type Chain, type ChainStep } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { argumentNames, movedStep, withArgument, withoutStep } from './stepEdits';
 import { stepWords } from './FormulaText';
 
@@ -15,7 +15,7 @@ interface StepChipProps {
 /** One step of a formula: pressed, it says what it does and lets its arguments be changed. */
 export function StepChip({ chain, step, at, onChange }: StepChipProps) {
   const [open, setOpen] = useState(false);
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const close = (formula: string) => {
     setOpen(false);
     onChange(formula);

@@ -1,5 +1,5 @@
 import { print, toReported, type Chain, type ExplainedChain, type Scope } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { ReportedValue } from '../../parts/ReportedValue';
 import { AddStep } from './AddStep';
 import { Painted } from './FormulaText';
@@ -16,7 +16,7 @@ interface StepsProps {
 
 /** A formula as the steps that its value goes through, each with what it gives for the present sample. */
 export function Steps({ chain, explained, scope, onChange }: StepsProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   // Steps are explained from the last one backwards; what lies before them has no value of its own.
   const hidden = explained ? chain.steps.length - explained.steps.length : 0;
   return (

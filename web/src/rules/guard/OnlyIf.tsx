@@ -1,7 +1,7 @@
 import { SegmentedControl, Select } from '@mantine/core';
 import { memo, useMemo } from 'react';
 import { fromConditions, toConditions, type Sample, type Workspace } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { Verdict } from '../../parts/Verdict';
 import { ClauseFormula } from '../formula/ClauseFormula';
 import { Phrase } from '../Phrase';
@@ -21,7 +21,7 @@ interface OnlyIfProps {
 export const OnlyIf = memo(function OnlyIf({ guard, becomesTrue, sample, workspace }: OnlyIfProps) {
   const { edit } = useSheetTools();
   const { scopeAt } = useSheetState();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const [params, put] = useAddress();
   const asConditions = params.get('guard') === 'conditions';
   const tree = useMemo(() => (asConditions ? toConditions(guard) : undefined), [asConditions, guard]);

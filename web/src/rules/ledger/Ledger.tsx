@@ -12,7 +12,7 @@ import {
   type Sample,
   type LedgerAction,
 } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import type { Known } from '../../work/known';
 import { FindingNotes } from '../findings/FindingNote';
 import { useLive } from '../live/useLive';
@@ -77,7 +77,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
   const { ids, at: shownAt, values: live } = useLive(compiled, reach, present);
   const { edit, fix } = useSheetTools();
   const { body, findings, problems, scopeAt } = state;
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const place = `actions/${at}`;
   const setAction = useMemo(
     () => (change: (action: LedgerAction) => LedgerAction, part?: string) =>

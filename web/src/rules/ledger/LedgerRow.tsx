@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { IconGripVertical } from '@tabler/icons-react';
 import { memo, useId, useMemo, type ReactNode } from 'react';
 import type { Finding, Json, LeafField, LineReport, MappingLine, Scope, Suggestion } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { ReportedValue } from '../../parts/ReportedValue';
 import { Value } from '../../parts/Value';
 import { useLineDrag } from '../drag/useLineDrag';
@@ -53,7 +53,7 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
   const { action, leaf, line, active, selected, findings, report, now, known, suggestion, deeds } = props;
   const { path, label, field } = leaf;
   const { fix } = useSheetTools();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const { over, listeners, setDragNode, setDropNode } = useLineDrag(
     action,
     path,
@@ -151,7 +151,7 @@ function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | un
   const { leaf, line, active, view, mistakes, scope, deeds, describedBy, unmapped } = props;
   const { path, label, field } = leaf;
   const { onEditor } = useSheetTools();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const formula = line?.formula ?? '';
   const keys = useMemo(
     () => ({

@@ -1,7 +1,7 @@
 import { Button, SegmentedControl, Select, TextInput } from '@mantine/core';
 import { IconBulb } from '@tabler/icons-react';
 import { memo } from 'react';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import type { LedgerView } from './useLedgerView';
 
 interface LedgerToolbarProps {
@@ -12,7 +12,7 @@ interface LedgerToolbarProps {
 
 /** What of a ledger is shown, in what order, and how. */
 export const LedgerToolbar = memo(function LedgerToolbar({ view, fields, lines }: LedgerToolbarProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const { put } = view;
   return (
     <div className="ledger-tools">

@@ -11,7 +11,7 @@ import {
   type MappingLine,
   type Scope,
 } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { Explained } from '../../parts/ReportedValue';
 import { Steps } from '../formula/Steps';
 import { chainOf } from '../formula/stepEdits';
@@ -84,7 +84,7 @@ const LineDeeds = memo(function LineDeeds({
   readonly field: string;
   readonly deeds: RowDeeds;
 }) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   return (
     <div style={{ display: 'flex', gap: 4 }}>
       <Button variant="subtle" onClick={() => deeds.showMany(field)}>

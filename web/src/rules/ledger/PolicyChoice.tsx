@@ -7,7 +7,7 @@ import {
   type Json,
   type WritePolicy,
 } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { Value } from '../../parts/Value';
 import { policyWords } from './policyWords';
 
@@ -22,7 +22,7 @@ interface PolicyChoiceProps {
 /** When a line is written, each choice with what it would leave for the present sample. */
 export function PolicyChoice({ field, policy, values, onChange }: PolicyChoiceProps) {
   const name = useId();
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   return (
     <fieldset className="policies">
       <legend className="small dim">Written</legend>

@@ -1,6 +1,6 @@
 import { Checkbox, Select } from '@mantine/core';
 import { leafFields, type Catalog, type Field, type ReferenceByKey } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 
 interface ReferenceKeyProps {
   readonly definition: Field;
@@ -15,7 +15,7 @@ const onSeveral = { fail: 'fail the line', first: 'take the first by id' } as co
 
 /** Whether a reference gets an id as it is, or the record whose field holds a value: “the contact whose full name is …”. */
 export function ReferenceKey({ definition, catalog, reference, onChange }: ReferenceKeyProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const types = catalog.referred(definition);
   const type = types.find((each) => each.type.name === reference?.recordType)?.type ?? types[0]?.type;
   if (!type) return null;

@@ -1,6 +1,6 @@
 import { Button, Select, TextInput } from '@mantine/core';
 import { fieldAt, turnText, type Trigger, type Turn } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { Phrase } from '../Phrase';
 import { useSheetTools } from '../SheetContext';
 import type { Narrowing } from '../When';
@@ -14,7 +14,7 @@ interface TurnsProps {
 
 /** Narrows the watched fields: “only Status from open to closed”. */
 export function Turns({ trigger, fields, set, drop }: TurnsProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   const { surroundings } = useSheetTools();
   const { turns = [], watched } = trigger;
   const type = surroundings.catalog.recordType(trigger.system, trigger.recordType);

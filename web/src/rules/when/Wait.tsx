@@ -1,6 +1,6 @@
 import { NumberInput } from '@mantine/core';
 import type { Trigger } from '@vast-knot/core';
-import { useMayChange } from '../../frame/useRole';
+import { useMay } from '../../frame/useMay';
 import { count } from '../../parts/time';
 import { Phrase } from '../Phrase';
 import type { Narrowing } from '../When';
@@ -13,7 +13,7 @@ interface WaitProps {
 
 /** How long the rule waits for further changes of the same record. */
 export function Wait({ wait, set, drop }: WaitProps) {
-  const mayChange = useMayChange();
+  const mayChange = useMay('rules.edit');
   if (wait === undefined && !mayChange) return null;
   return (
     <>

@@ -2,8 +2,10 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import type { AddressInfo } from 'node:net';
 import { Agent } from 'undici';
 import { WorkspaceError } from '@vast-knot/core';
-import type { Connection, FilterStyle } from './connection';
-import { HttpConnector, mergePatchOf } from './httpConnector';
+import { HttpConnector } from './connector';
+import type { FilterStyle } from './filters';
+import type { HttpConnection } from './kind';
+import { mergePatchOf } from './writing';
 
 type Reply = { status?: number; body: unknown };
 const seen: { method: string; url: string; headers: IncomingMessage['headers']; body: unknown }[] = [];
@@ -45,7 +47,8 @@ const condition: FilterStyle = {
 };
 
 function connector(filter: FilterStyle = perField, allowed = [host]): HttpConnector {
-  const connection: Connection = {
+  const connection: HttpConnection = {
+    kind: 'http',
     baseUrl: `http://${host}`,
     auth: { header: 'X-Key', value: 'key {token}' },
     version: { field: 'rev', ifMatch: '"{version}"' },
@@ -72,10 +75,16 @@ function connector(filter: FilterStyle = perField, allowed = [host]): HttpConnec
     events: { types: {}, record: '/record' },
     subscribe: { method: 'PUT', path: '/hooks', body: { to: '{url}', sign: '{secret}' } },
   };
-  return new HttpConnector({
-    system: 'desk',
-    connection,
-    idFields: new Map([['booking', 'id']]),
+  return new HttpConnector(connection, {
+    system: {
+      key: 'desk',
+      name: 'Desk',
+      tag: 'DE',
+      hue: 10,
+      recordTypes: [
+        { name: 'booking', label: 'Booking', plural: 'Bookings', idField: 'id', nameField: 'id', fields: [] },
+      ],
+    },
     token: 's3cret',
     dispatcher: new Agent(),
     allowedOutbound: allowed,
@@ -142,7 +151,7 @@ test('a bulk write carries version, key and a merge patch for each, and gives ea
       ],
     },
   });
-  const results = await connector().patchMany('booking', [edit('B-1', '4'), edit('B-2', '1')]);
+  const results = await connector().write('booking', [edit('B-1', '4'), edit('B-2', '1')]);
   expect(seen[0]).toMatchObject({
     method: 'POST',
     url: '/b/bulk',
@@ -161,7 +170,7 @@ test('a bulk write carries version, key and a merge patch for each, and gives ea
 
 test('a bulk answer without a result for each item is not taken for success', async () => {
   reply = () => ({ body: { out: [] } });
-  const [result] = await connector().patchMany('booking', [edit('B-1')]);
+  const [result] = await connector().write('booking', [edit('B-1')]);
   expect(result).toMatchObject({ ok: false, problem: { code: 'refused', retry: false } });
 });
 
@@ -211,7 +220,7 @@ test('an address inside this network is not asked unless it was allowed', async 
 
 test('a system is asked to send its events', async () => {
   reply = () => ({ status: 204, body: '' });
-  await connector().subscribe('http://knot.example/hooks/desk', 'whsec_x');
+  await connector().listen('http://knot.example/hooks/desk', 'whsec_x');
   expect(seen[0]).toMatchObject({
     method: 'PUT',
     url: '/hooks',
@@ -225,4 +234,43 @@ test('edits as a merge patch: nested, and blank as null', () => {
     address: { town: 'y', street: null },
     phone: '1',
   });
+});
+
+test('changes of several kinds are written together, and each gets its own result in its place', async () => {
+  reply = (url) =>
+    url === '/b/bulk'
+      ? { body: { out: [{ code: 200, doc: { id: 'B-1', rev: 5 } }] } }
+      : { status: 404, body: { detail: 'Not there.' } };
+  const gone = {
+    change: {
+      kind: 'remove' as const,
+      ref: { system: 'desk', recordType: 'booking', id: 'B-9' },
+      record: { id: 'B-9' },
+    },
+  };
+  const results = await connector().write('booking', [gone, edit('B-1', '4')]);
+  expect(results).toEqual([
+    {
+      ok: false,
+      problem: {
+        code: 'refused',
+        message: 'desk cannot remove records: its connection does not say how.',
+        retry: false,
+      },
+    },
+    { ok: true, record: { id: 'B-1', rev: 5 }, version: '5' },
+  ]);
+});
+
+test('a probe says how long the answer took, or why there was none', async () => {
+  reply = () => ({ body: { items: [], page: {} } });
+  expect(await connector().probe()).toEqual({ answers: true, milliseconds: expect.any(Number) as number });
+  reply = () => ({ status: 503, body: { title: 'Closed' } });
+  expect(await connector().probe()).toEqual({ answers: false, because: 'desk: Closed (503)' });
+});
+
+test('the version of a record is a number, or none', () => {
+  expect(connector().versionOf({ rev: '7' })).toBe(7);
+  expect(connector().versionOf({ rev: 'draft' })).toBeUndefined();
+  expect(connector().versionOf({})).toBeUndefined();
 });

@@ -1,0 +1,13 @@
+import { notFound } from '../http/problem';
+
+/** Returns the id of a run from an address. Throws a 404 when it is none, so that no statement sees it. */
+export function runId(text: string): string {
+  if (!/^\d{1,18}$/.test(text)) throw notFound('such run');
+  return text;
+}
+
+/** Returns a UUID from an address. Throws a 404 that names what was asked for when it is none. */
+export function uuidOf(text: string, what: string): string {
+  if (!/^[0-9a-f-]{36}$/.test(text)) throw notFound(`such ${what}`);
+  return text;
+}

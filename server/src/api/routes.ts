@@ -1,0 +1,34 @@
+import { historyRoutes } from './history';
+import { inletRoutes } from './inlets';
+import { jobRoutes } from './jobs';
+import { endpointRoutes, messageRoutes } from './messages';
+import { recordRoutes } from './records';
+import { requestRoutes } from './requests';
+import type { Route } from './route';
+import { ruleRoutes } from './rules';
+import { runRoutes } from './runs';
+import { sampleRoutes } from './samples';
+import { streamRoutes } from './stream';
+import { systemRoutes } from './systems';
+import { tableRoutes } from './tables';
+import { valueRoutes } from './values';
+import { waitRoutes } from './waits';
+
+/** Every address of the API below `/api`, but for signing in and out. */
+export const routes: readonly Route[] = [
+  ...systemRoutes,
+  ...recordRoutes,
+  ...valueRoutes,
+  ...tableRoutes,
+  ...ruleRoutes,
+  ...requestRoutes,
+  ...sampleRoutes,
+  ...historyRoutes,
+  ...runRoutes,
+  ...waitRoutes,
+  ...messageRoutes,
+  ...endpointRoutes,
+  ...inletRoutes,
+  ...jobRoutes,
+  ...streamRoutes,
+];

@@ -1,0 +1,170 @@
+import type { JobState, JobView, Json } from '@vast-knot/core';
+import { tell } from '../db/notices';
+import { inTransaction, type Pool, type Runner } from '../db/pool';
+
+/** A job with what it was asked for and where it stands. */
+export interface KeptJob extends JobView {
+  readonly asked: Json;
+  readonly memory: Json;
+}
+
+/** Finished jobs of a kind that are kept to be looked at. */
+const keptOfKind = 20;
+
+const view = `id, kind, state, done::float8 AS done, total::float8 AS total, asked_by AS "askedBy", problem,
+  created_at AS "createdAt", finished_at AS "finishedAt"`;
+const whole = `${view}, asked, memory`;
+
+/** What a job is made from. */
+export interface NewJob {
+  readonly id: string;
+  readonly kind: string;
+  readonly asked: Json;
+  readonly by: string;
+}
+
+/** Makes a job and asks for it to be done. Older finished jobs of its kind are forgotten. */
+export async function beginJob(pool: Pool, { id, kind, asked, by }: NewJob): Promise<void> {
+  await inTransaction(pool, async (client) => {
+    await client.query(
+      `INSERT INTO jobs (id, kind, asked, asked_by, state) VALUES ($1, $2, $3, $4, 'waiting')`,
+      [id, kind, JSON.stringify(asked), by],
+    );
+    await client.query(
+      `DELETE FROM jobs WHERE kind = $1 AND finished_at IS NOT NULL AND id NOT IN (
+         SELECT id FROM jobs WHERE kind = $1 ORDER BY created_at DESC LIMIT ${keptOfKind})`,
+      [kind],
+    );
+    await queueJob(client, id);
+    await tell(client, { kind: 'job', id });
+  });
+}
+
+async function queueJob(runner: Runner, id: string): Promise<void> {
+  await runner.query(
+    `SELECT graphile_worker.add_job('run_job', json_build_object('id', $1::text), job_key := 'job/' || $1)`,
+    [id],
+  );
+}
+
+/** Returns the latest jobs, at most so many. */
+export async function listJobs(runner: Runner, limit: number): Promise<readonly JobView[]> {
+  const { rows } = await runner.query<JobView>(`SELECT ${view} FROM jobs ORDER BY created_at DESC LIMIT $1`, [
+    limit,
+  ]);
+  return rows;
+}
+
+export async function readJob(runner: Runner, id: string): Promise<KeptJob | undefined> {
+  const { rows } = await runner.query<KeptJob>(`SELECT ${whole} FROM jobs WHERE id = $1`, [id]);
+  return rows[0];
+}
+
+/** Returns whether a job of a kind waits or is at work. */
+export async function isAtWork(runner: Runner, kind: string): Promise<boolean> {
+  const { rowCount } = await runner.query(
+    `SELECT 1 FROM jobs WHERE kind = $1 AND state IN ('waiting', 'at work') LIMIT 1`,
+    [kind],
+  );
+  return rowCount !== 0;
+}
+
+/**
+ * Takes a job for a process: one that waits, or one that was at work in a process that is gone. Returns it; undefined when it is
+ * paused or has ended.
+ */
+export async function takeJob(pool: Pool, id: string, owner: string): Promise<KeptJob | undefined> {
+  const { rows } = await pool.query<KeptJob>(
+    `UPDATE jobs SET state = 'at work', owner = $2, started_at = coalesce(started_at, now())
+     WHERE id = $1 AND state IN ('waiting', 'at work') RETURNING ${whole}`,
+    [id, owner],
+  );
+  return rows[0];
+}
+
+/** How far a job has come. */
+export interface JobStep {
+  readonly memory: Json;
+  readonly done: number;
+  readonly total: number | null;
+}
+
+/** What a person wants of a job at work; `gone` when another process has taken it. */
+export type JobWish = 'go on' | 'pause' | 'cancel' | 'gone';
+
+/** Keeps how far a job has come. Returns what is wanted of it. */
+export async function keepStep(
+  runner: Runner,
+  id: string,
+  owner: string,
+  { memory, done, total }: JobStep,
+): Promise<JobWish> {
+  const { rows } = await runner.query<{ wish: 'pause' | 'cancel' | null }>(
+    `UPDATE jobs SET memory = $3, done = $4, total = $5
+     WHERE id = $1 AND owner = $2 AND state = 'at work' RETURNING wish`,
+    [id, owner, JSON.stringify(memory), done, total],
+  );
+  const [row] = rows;
+  return row ? (row.wish ?? 'go on') : 'gone';
+}
+
+/** Lays a job down: ended, paused, or, when its process stops, waiting for another one. */
+export async function layDown(
+  pool: Pool,
+  id: string,
+  { state, problem = null }: { readonly state: JobState; readonly problem?: string | null },
+): Promise<void> {
+  await inTransaction(pool, async (client) => {
+    await client.query(
+      `UPDATE jobs SET state = $2, problem = $3, wish = NULL, owner = NULL,
+         finished_at = CASE WHEN $2 IN ('done', 'cancelled', 'failed') THEN now() END
+       WHERE id = $1`,
+      [id, state, problem],
+    );
+    if (state === 'waiting') await queueJob(client, id);
+    await tell(client, { kind: 'job', id });
+  });
+}
+
+/** Asks for a job to be paused. Returns whether it waits or is at work. */
+export async function askToPause(pool: Pool, id: string): Promise<boolean> {
+  return wish(pool, id, 'pause', 'paused');
+}
+
+/** Asks for a job to be cancelled. Returns whether it has not ended. */
+export async function askToCancel(pool: Pool, id: string): Promise<boolean> {
+  return wish(pool, id, 'cancel', 'cancelled');
+}
+
+/** One that is at work is told at its next step; any other that has not ended is laid down at once. */
+async function wish(
+  pool: Pool,
+  id: string,
+  wanted: 'pause' | 'cancel',
+  state: 'paused' | 'cancelled',
+): Promise<boolean> {
+  return inTransaction(pool, async (client) => {
+    const { rowCount } = await client.query(
+      `UPDATE jobs SET wish = CASE WHEN state = 'at work' THEN $2 END,
+         state = CASE WHEN state = 'at work' THEN state ELSE $3 END,
+         finished_at = CASE WHEN state <> 'at work' AND $3 = 'cancelled' THEN now() END
+       WHERE id = $1 AND (state IN ('waiting', 'at work') OR (state = 'paused' AND $3 = 'cancelled'))`,
+      [id, wanted, state],
+    );
+    await tell(client, { kind: 'job', id });
+    return rowCount === 1;
+  });
+}
+
+/** Lets a paused job go on. Returns whether it was paused. */
+export async function goOn(pool: Pool, id: string): Promise<boolean> {
+  return inTransaction(pool, async (client) => {
+    const { rowCount } = await client.query(
+      `UPDATE jobs SET state = 'waiting' WHERE id = $1 AND state = 'paused'`,
+      [id],
+    );
+    if (rowCount === 1) await queueJob(client, id);
+    await tell(client, { kind: 'job', id });
+    return rowCount === 1;
+  });
+}

@@ -1,0 +1,68 @@
+import type { MessageDetail, MessageState, MessageSummary } from '@vast-knot/core';
+import { tell } from '../db/notices';
+import { inTransaction, type Pool, type Runner } from '../db/pool';
+import { queueMessages } from './repository';
+
+/** What a message has to be for the delivery log. */
+export interface MessageFilter {
+  readonly state?: MessageState;
+  readonly run?: string;
+  /** Part of its type, of the rule's name, of the record's id or of the data. */
+  readonly search?: string;
+  /** Older than this place in the log. */
+  readonly before?: string;
+}
+
+const summary = `id, run_id AS "runId", rule, endpoint, type, state, attempts, created_at AS "createdAt",
+  json_build_object('system', system, 'recordType', record_type, 'id', record_id) AS ref,
+  CASE WHEN state = 'waiting' THEN next_at END AS "nextAt",
+  CASE WHEN state = 'waiting' AND EXISTS (
+      SELECT 1 FROM messages AS earlier
+      WHERE earlier.state = 'waiting' AND earlier.seq < messages.seq AND earlier.endpoint = messages.endpoint
+        AND (earlier.system, earlier.record_type, earlier.record_id) = (messages.system, messages.record_type, messages.record_id))
+    THEN 'Waits for an earlier message about the same record.'
+    ELSE (SELECT coalesce(problem, answer) FROM message_attempts WHERE message_id = id ORDER BY attempt DESC LIMIT 1)
+  END AS last`;
+
+/** Returns messages that meet a filter, the latest first, at most so many, each with its place in the log. */
+export async function listMessages(
+  runner: Runner,
+  { state, run, search, before }: MessageFilter,
+  limit: number,
+): Promise<readonly (MessageSummary & { readonly seq: string })[]> {
+  const { rows } = await runner.query<MessageSummary & { seq: string }>(
+    `SELECT seq, ${summary} FROM messages
+     WHERE ($1::text IS NULL OR state = $1) AND ($2::bigint IS NULL OR run_id = $2)
+       AND ($3::text IS NULL OR concat_ws(' ', type, rule, record_id, body->>'data') ILIKE '%' || $3 || '%')
+       AND ($4::bigint IS NULL OR seq < $4)
+     ORDER BY seq DESC LIMIT $5`,
+    [state ?? null, run ?? null, search === '' ? null : (search ?? null), before ?? null, limit],
+  );
+  return rows;
+}
+
+/** Returns a message with every try to deliver it. */
+export async function readMessageDetail(runner: Runner, id: string): Promise<MessageDetail | undefined> {
+  const { rows } = await runner.query<MessageDetail>(
+    `SELECT ${summary}, body, coalesce((SELECT json_agg(json_build_object(
+         'at', at, 'status', status, 'answer', answer, 'problem', problem) ORDER BY attempt)
+       FROM message_attempts WHERE message_id = id), '[]') AS tries
+     FROM messages WHERE id = $1`,
+    [id],
+  );
+  return rows[0];
+}
+
+/** Has a message delivered once more. Returns whether there is such a message. */
+export async function resendMessage(pool: Pool, id: string): Promise<boolean> {
+  return inTransaction(pool, async (client) => {
+    const { rowCount } = await client.query(
+      `UPDATE messages SET state = 'waiting', next_at = now() WHERE id = $1`,
+      [id],
+    );
+    if (rowCount !== 1) return false;
+    await queueMessages(client, [id], new Date());
+    await tell(client, { kind: 'message', id, state: 'waiting' });
+    return true;
+  });
+}

@@ -1,0 +1,283 @@
+import type { ChangeEvent, InboxState, RecordRef, Report, RunResult, StoredRecord } from '@vast-knot/core';
+import type { Runner } from '../db/pool';
+import { makeDue, reopen } from '../inbox/inbox';
+
+/** Most records kept with a run for a sample. */
+export const metKept = 500;
+
+/** Sentence of a run that only saw our own write. */
+export const ownWriteBecause = 'Our own write came back; nothing else changed.';
+
+/** A run that begins: the event with what it changed. Of our own write that came back nothing is kept, and it is done. */
+export interface RunBegun {
+  readonly id: string;
+  readonly event: ChangeEvent;
+  readonly own: boolean;
+}
+
+/** Begins runs. Every run comes into being here. */
+export async function beginRuns(runner: Runner, begun: readonly RunBegun[]): Promise<void> {
+  if (begun.length === 0) return;
+  await runner.query(
+    `INSERT INTO runs (id, state, event, result, because, finished_at)
+     SELECT id, CASE WHEN own THEN 'done' ELSE 'running' END, event, CASE WHEN own THEN 'own write' END,
+       CASE WHEN own THEN $2 ELSE '' END, CASE WHEN own THEN now() END
+     FROM json_to_recordset($1::json) AS begun (id bigint, event jsonb, own boolean)`,
+    [
+      JSON.stringify(begun.map(({ id, own, event }) => ({ id, own, ...(!own && { event }) }))),
+      ownWriteBecause,
+    ],
+  );
+}
+
+/** A run as it goes on: what it knows so far. */
+export interface RunSoFar {
+  readonly event: ChangeEvent;
+  /** Null until it was computed. */
+  readonly report: Report | null;
+  /** How many plans were made. */
+  readonly plans: number;
+  readonly own: boolean;
+  readonly stoppedBy: string | null;
+}
+
+/** Returns a run that has begun; undefined before that. */
+export async function readRunSoFar(runner: Runner, id: string): Promise<RunSoFar | undefined> {
+  const { rows } = await runner.query<RunSoFar>(
+    `SELECT event, report, plans, result IS NOT DISTINCT FROM 'own write' AS own, stopped_by AS "stoppedBy"
+     FROM runs WHERE id = $1`,
+    [id],
+  );
+  return rows[0];
+}
+
+/** What a run computed, kept before any of it is sent. */
+export interface Computed {
+  readonly plan: number;
+  readonly report: Report;
+  /** The records that were read. Those of the first plan are kept. */
+  readonly met: readonly StoredRecord[];
+}
+
+/** Keeps what a run computed; its writes have a table of their own. */
+export async function keepComputed(
+  runner: Runner,
+  id: string,
+  { plan, report, met }: Computed,
+): Promise<void> {
+  const fired = report.rules.filter(({ verdict }) => verdict === 'writes' || verdict === 'failed');
+  await runner.query(
+    `UPDATE runs SET report = $2, met = CASE WHEN plans = 0 THEN $3::jsonb ELSE met END, plans = $4, rules_fired = $5
+     WHERE id = $1`,
+    [
+      id,
+      JSON.stringify({ ...report, writes: [] }),
+      JSON.stringify(met.slice(0, metKept)),
+      plan,
+      [...new Set(fired.map(({ ruleId }) => ruleId))],
+    ],
+  );
+}
+
+/** Notes where a run stands after a try. */
+export async function noteRun(
+  runner: Runner,
+  id: string,
+  {
+    done,
+    result,
+    because,
+  }: { readonly done: boolean; readonly result: RunResult | null; readonly because: string },
+): Promise<void> {
+  await runner.query(
+    `UPDATE runs SET state = $2, result = $3, because = $4, finished_at = CASE WHEN $2 = 'done' THEN now() END
+     WHERE id = $1`,
+    [id, done ? 'done' : 'waiting', result, because],
+  );
+}
+
+/** Returns who asked for no more writes of a run to be sent. */
+export async function stoppedBy(runner: Runner, runId: string): Promise<string | null> {
+  const { rows } = await runner.query<{ by: string | null }>(
+    'SELECT stopped_by AS by FROM runs WHERE id = $1',
+    [runId],
+  );
+  return rows[0]?.by ?? null;
+}
+
+/**
+ * Lets a run that failed be tried again: a plan that failed for good is computed anew, and what it has written stays and is then
+ * found the same. Returns the record of its event; undefined when the run neither failed nor waits for another try.
+ */
+export async function retryRun(runner: Runner, id: string): Promise<RecordRef | undefined> {
+  const ref = await reopen(runner, id);
+  if (!ref) return undefined;
+  await runner.query(`UPDATE writes SET state = 'conflict' WHERE run_id = $1 AND state = 'refused'`, [id]);
+  await runner.query(
+    `UPDATE runs SET state = 'waiting', result = NULL, stopped_by = NULL, report = CASE WHEN EXISTS (
+       SELECT 1 FROM writes WHERE run_id = $1 AND writes.state IN ('planned', 'failed')) THEN report END
+     WHERE id = $1`,
+    [id],
+  );
+  return ref;
+}
+
+/**
+ * Notes that somebody wants no more of a run's writes to be sent. Returns the record of its event; undefined when the run is at no
+ * work and does not wait.
+ */
+export async function askToStop(runner: Runner, id: string, by: string): Promise<RecordRef | undefined> {
+  const { rowCount } = await runner.query(
+    `UPDATE runs SET stopped_by = $2 FROM inbox
+     WHERE runs.id = $1 AND inbox.id = runs.id AND inbox.state = 'waiting'`,
+    [id, by],
+  );
+  return rowCount === 1 ? makeDue(runner, id) : undefined;
+}
+
+/** The payload of a run: its event, the records that it met, and what came of it. */
+export interface RunPayload {
+  readonly id: string;
+  readonly event: ChangeEvent;
+  readonly met: readonly StoredRecord[];
+  readonly report: Report | null;
+  readonly plans: number;
+}
+
+/** Returns the payload of a run; undefined for our own writes and for what could not be read. */
+export async function readPayload(runner: Runner, id: string): Promise<RunPayload | undefined> {
+  const { rows } = await runner.query<RunPayload>(
+    'SELECT id, event, met, report, plans FROM runs WHERE id = $1 AND event IS NOT NULL',
+    [id],
+  );
+  return rows[0];
+}
+
+/** Returns the payloads of runs that were computed, the latest first, at most so many, from before a run on. */
+export async function pastPayloads(
+  runner: Runner,
+  { before, limit }: { readonly before: string | null; readonly limit: number },
+): Promise<readonly RunPayload[]> {
+  const { rows } = await runner.query<RunPayload>(
+    `SELECT id, event, met, report, plans FROM runs
+     WHERE event IS NOT NULL AND report IS NOT NULL AND ($1::bigint IS NULL OR id < $1)
+     ORDER BY id DESC LIMIT $2`,
+    [before, limit],
+  );
+  return rows;
+}
+
+/** What kind of run is waited for. */
+export interface Wanted {
+  readonly system: string;
+  readonly recordType: string;
+  readonly kind: string | null;
+}
+
+/** Returns the first run of a kind after another one that was dealt with; our own writes that came back are none. */
+export async function firstRunAfter(
+  runner: Runner,
+  after: string,
+  { system, recordType, kind }: Wanted,
+): Promise<string | null> {
+  const { rows } = await runner.query<{ id: string }>(
+    `SELECT inbox.id FROM inbox JOIN runs USING (id)
+     WHERE inbox.id > $1 AND inbox.system = $2 AND record_type = $3 AND ($4::text IS NULL OR runs.event->>'kind' = $4)
+       AND runs.report IS NOT NULL AND runs.result IS DISTINCT FROM 'own write' AND inbox.state <> 'waiting'
+     ORDER BY inbox.id LIMIT 1`,
+    [after, system, recordType, kind],
+  );
+  return rows[0]?.id ?? null;
+}
+
+/** What a run has to be for a list of runs. */
+export interface RunFilter {
+  /** Older than this run. */
+  readonly before?: string;
+  readonly state?: InboxState;
+  readonly result?: RunResult;
+  readonly system?: string;
+  /** The id of a rule that wrote or failed. */
+  readonly rule?: string;
+  /** Whether our own writes that came back are left out. */
+  readonly own?: 'shown' | 'hidden';
+  /** Part of the record's id, of its values, or of the sentence about the run. */
+  readonly search?: string;
+}
+
+/** A run as the list of runs shows it, with the record as it came. */
+export interface RunRow {
+  readonly id: string;
+  readonly system: string;
+  readonly kind: string | null;
+  readonly state: InboxState;
+  readonly attempts: number;
+  readonly ref: RecordRef | null;
+  readonly record: Readonly<Record<string, unknown>> | null;
+  readonly changed: readonly string[];
+  readonly result: RunResult | null;
+  readonly because: string;
+  readonly rules: readonly string[];
+  readonly writes: number;
+  readonly receivedAt: string;
+  readonly finishedAt: string | null;
+  readonly nextAt: string | null;
+}
+
+const summary = `
+  inbox.id, inbox.system, inbox.kind, inbox.state, inbox.attempts,
+  CASE WHEN record_id IS NULL THEN NULL ELSE json_build_object('system', inbox.system, 'recordType', record_type, 'id', record_id) END AS ref,
+  coalesce(runs.event, inbox.event)->'record' AS record,
+  coalesce(runs.event->'changed', '[]') AS changed,
+  runs.result,
+  coalesce(nullif(runs.because, ''), inbox.because, '') AS because,
+  coalesce(runs.rules_fired, '{}') AS rules,
+  (SELECT count(*)::integer FROM writes WHERE run_id = inbox.id AND writes.state = 'written') AS writes,
+  received_at AS "receivedAt", finished_at AS "finishedAt",
+  CASE WHEN inbox.state = 'waiting' AND attempts > 0 THEN next_at END AS "nextAt"`;
+
+/** Returns everything that came in and meets a filter, the latest first, at most so many. */
+export async function listRuns(runner: Runner, filter: RunFilter, limit: number): Promise<readonly RunRow[]> {
+  const { before, state, result, system, rule, own, search } = filter;
+  const { rows } = await runner.query<RunRow>(
+    `SELECT ${summary} FROM inbox LEFT JOIN runs USING (id)
+     WHERE ($1::bigint IS NULL OR inbox.id < $1) AND ($2::text IS NULL OR inbox.state = $2)
+       AND ($3::text IS NULL OR runs.result = $3) AND ($4::text IS NULL OR inbox.system = $4)
+       AND ($5::text IS NULL OR $5 = ANY (runs.rules_fired))
+       AND (NOT $6 OR runs.result IS DISTINCT FROM 'own write')
+       AND ($7::text IS NULL OR record_id ILIKE '%' || $7 || '%'
+         OR coalesce(runs.because, inbox.because, '') ILIKE '%' || $7 || '%'
+         OR inbox.event->>'record' ILIKE '%' || $7 || '%')
+     ORDER BY inbox.id DESC LIMIT $8`,
+    [
+      before ?? null,
+      state ?? null,
+      result ?? null,
+      system === '' ? null : (system ?? null),
+      rule ?? null,
+      own === 'hidden',
+      search === '' ? null : (search ?? null),
+      limit,
+    ],
+  );
+  return rows;
+}
+
+/** A run as its page shows it. */
+export interface RunDetailRow extends RunRow {
+  readonly eventId: string | null;
+  readonly source: string | null;
+  readonly event: ChangeEvent | null;
+  readonly report: Report | null;
+  readonly body: string | null;
+}
+
+/** Returns what came in under an id, and what came of it. */
+export async function readRun(runner: Runner, id: string): Promise<RunDetailRow | undefined> {
+  const { rows } = await runner.query<RunDetailRow>(
+    `SELECT ${summary}, event_id AS "eventId", source, coalesce(runs.event, inbox.event || '{"changed": []}') AS event, report, body
+     FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id = $1`,
+    [id],
+  );
+  return rows[0];
+}

@@ -1,0 +1,93 @@
+import type { System } from '@vast-knot/core';
+import { connectionFrom, type Connection } from '../connector/connection';
+import type { Runner } from '../db/pool';
+import type { Seal } from '../db/seal';
+import { parsed } from '../http/problem';
+
+/** A system as it is kept: its record types, how it is reached, and its secrets, opened. */
+export interface KeptSystem {
+  readonly definition: System;
+  readonly connection: Connection;
+  /** By name: `token` signs us in, `webhook` signs what it sends. */
+  readonly secrets: Readonly<Record<string, string>>;
+}
+
+/** Returns the systems of these keys in their order. Secrets are opened with the key of the installation. */
+export async function readSystems(
+  runner: Runner,
+  seal: Seal,
+  keys: readonly string[],
+): Promise<readonly KeptSystem[]> {
+  const [systems, secrets] = [
+    await runner.query<{ definition: System; connection: Record<string, unknown> }>(
+      'SELECT definition, connection FROM systems WHERE key = ANY ($1) ORDER BY position, key',
+      [keys],
+    ),
+    await runner.query<{ system: string; name: string; sealed: Buffer }>(
+      'SELECT system, name, sealed FROM secrets WHERE system = ANY ($1)',
+      [keys],
+    ),
+  ];
+  return systems.rows.map(({ definition, connection }) => ({
+    definition,
+    connection: readConnection(connection),
+    secrets: Object.fromEntries(
+      secrets.rows
+        .filter(({ system }) => system === definition.key)
+        .map(({ name, sealed }) => [name, seal.open(sealed)]),
+    ),
+  }));
+}
+
+/** Returns a connection from JSON of any version of the format. Throws a 422 that names what is wrong. */
+export function readConnection(json: Readonly<Record<string, unknown>>): Connection {
+  const { schema, json: current } = connectionFrom(json);
+  return parsed(schema, current);
+}
+
+export async function hasSystems(runner: Runner): Promise<boolean> {
+  const { rowCount } = await runner.query('SELECT 1 FROM systems LIMIT 1');
+  return rowCount !== 0;
+}
+
+/** A new system, with its place in the order in which systems are shown. */
+export interface NewSystem {
+  readonly position: number;
+  readonly definition: System;
+  readonly connection: Connection;
+}
+
+export async function insertSystem(
+  runner: Runner,
+  { position, definition, connection }: NewSystem,
+): Promise<void> {
+  await runner.query('INSERT INTO systems (key, position, definition, connection) VALUES ($1, $2, $3, $4)', [
+    definition.key,
+    position,
+    JSON.stringify(definition),
+    JSON.stringify(connection),
+  ]);
+}
+
+/** Gives a system another address. Returns whether there is such a system. */
+export async function moveSystem(runner: Runner, key: string, baseUrl: string | undefined): Promise<boolean> {
+  const { rowCount } = await runner.query(
+    `UPDATE systems SET connection = CASE WHEN $2::text IS NULL THEN connection
+       ELSE jsonb_set(connection, '{baseUrl}', to_jsonb($2::text)) END WHERE key = $1`,
+    [key, baseUrl ?? null],
+  );
+  return rowCount === 1;
+}
+
+/** Keeps a secret of a system, sealed. */
+export async function keepSecret(
+  runner: Runner,
+  seal: Seal,
+  { system, name, value }: { readonly system: string; readonly name: string; readonly value: string },
+): Promise<void> {
+  await runner.query(
+    `INSERT INTO secrets (system, name, sealed) VALUES ($1, $2, $3)
+     ON CONFLICT (system, name) DO UPDATE SET sealed = EXCLUDED.sealed`,
+    [system, name, seal.seal(value)],
+  );
+}

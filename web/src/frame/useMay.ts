@@ -1,0 +1,12 @@
+import { createContext, useContext } from 'react';
+import type { Right } from '@vast-knot/core';
+
+const Rights = createContext<ReadonlySet<Right>>(new Set());
+
+/** Tells what is inside what the person who is signed in may do. */
+export const RightsProvider = Rights.Provider;
+
+/** Returns whether the person who is signed in may do a thing. The server asks for the same right. */
+export function useMay(right: Right): boolean {
+  return useContext(Rights).has(right);
+}
