@@ -92,10 +92,13 @@ describe('masking', () => {
   test('one that is masked later cannot be unmasked by what it is freshened with', async () => {
     const run = await change({ phone: '01632 960 612' });
     const id = await take({ run, name: 'Later' });
-    const { records } = await sampleOf(id);
+    const { event, records, expected } = await sampleOf(id);
     expect((await world.api('PATCH', `/samples/${id}`, { masked: true })).status).toBe(204);
     const masked = await sampleOf(id);
-    expect(phonesIn(masked)).not.toContain('01632 960 612');
+    // Place by place: one number may be the mask of another.
+    const plain = phonesIn({ ...masked, event, records, ...(expected && { expected }) });
+    expect(phonesIn(masked)).toHaveLength(plain.length);
+    phonesIn(masked).forEach((phone, at) => expect(phone).not.toBe(plain[at]));
     expect((await world.api('PATCH', `/samples/${id}`, { records })).status).toBe(204);
     expect((await sampleOf(id)).records).toEqual(masked.records);
   });

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { ownDefinition } from '../model/counterpart';
-import { ruleBodySchema, type Rule, type RuleBody } from '../model/rule';
+import { ruleBodySchema, type Rule, type RuleBody } from '../engine/rule';
 import { sampleSchema, type Sample } from '../model/sample';
 import { Catalog, systemSchema, type System } from '../model/system';
 import type { Surroundings } from '../engine/surroundings';

@@ -3,8 +3,9 @@ import { checkRule, checkRules } from './index';
 import { compileRule } from '../engine/compileRule';
 import type { Surroundings } from '../engine/surroundings';
 import { Catalog, type Field, type System } from '../model/system';
-import type { Rule } from '../model/rule';
-import { linesIn, type MappingLine } from '../model/action';
+import type { Rule } from '../engine/rule';
+import { linesIn } from '../engine/actions';
+import type { MappingLine } from '../engine/actions/mappingLine';
 import { TableIndex } from '../table/tableIndex';
 import type { LookupTable } from '../table/table';
 

@@ -3,7 +3,8 @@ import type { RuleProblem } from '../engine/compiling';
 import type { Surroundings } from '../engine/surroundings';
 import { patchDocument, type Operation } from '../change/jsonPatch';
 import type { Json } from '../model/json';
-import type { Rule, RuleBody } from '../model/rule';
+import { parsePlace } from '../model/place';
+import type { Rule, RuleBody } from '../engine/rule';
 
 /** An error keeps a draft from being published; a warning is listed; a note is only told. */
 export type Severity = 'error' | 'warning' | 'note';
@@ -45,6 +46,12 @@ export interface Check {
   /** What the check is about, in one sentence for the documentation. */
   readonly meaning: string;
   readonly find: (subject: Subject) => readonly Omit<Finding, 'kind'>[];
+}
+
+/** Returns whether a place is about which field is meant, and not about a formula. */
+export function isAboutField(at: string): boolean {
+  const place = parsePlace(at);
+  return place.of === 'line' ? place.member === 'field' : 'rest' in place && place.rest.at(-1) === 'field';
 }
 
 /** The rule as a fix leaves it; the rule itself when the fix does not fit any more. */

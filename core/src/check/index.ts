@@ -1,7 +1,7 @@
 import type { CompiledRule } from '../engine/compiled';
 import { compileRule } from '../engine/compileRule';
 import type { Surroundings } from '../engine/surroundings';
-import type { Rule } from '../model/rule';
+import type { Rule } from '../engine/rule';
 import { clearsRequired } from './clearsRequired';
 import type { Check, Finding, Severity, Subject } from './finding';
 import { guardNeverHolds } from './guardNeverHolds';

@@ -1,4 +1,4 @@
-import { linesIn } from '../model/action';
+import { kindOf, linesIn } from '../engine/actions';
 import { leafFields } from '../model/system';
 import { listed, type Check, type Finding } from './finding';
 
@@ -8,8 +8,8 @@ export const missingRequired: Check = {
   meaning:
     'A record is created without a line for a field that its system requires; it cannot be created then.',
   find: ({ sound, rule }) =>
-    (sound?.actions ?? []).flatMap(({ kind, at, recordType }): Omit<Finding, 'kind'>[] => {
-      if (kind !== 'create') return [];
+    (sound?.actions ?? []).flatMap(({ action, at, recordType }): Omit<Finding, 'kind'>[] => {
+      if (!kindOf(action).startsBlank) return [];
       // A line with a mistake is told of by itself.
       const filled = new Set(linesIn(rule.actions[at]).map(({ field }) => field));
       const missing = leafFields(recordType.fields).filter(

@@ -1,7 +1,6 @@
-import type { Check, Fix } from './finding';
-import { replaceFormula } from './finding';
+import { isAboutField, replaceFormula, type Check, type Fix } from './finding';
 import type { RuleProblem } from '../engine/compiling';
-import type { RuleBody } from '../model/rule';
+import type { RuleBody } from '../engine/rule';
 import { formulasOf } from '../engine/formulasOf';
 
 /** Puts the nearest name in the place of a misspelt one. */
@@ -22,7 +21,7 @@ export const mistake: Check = {
   meaning: 'A formula that cannot be computed: its text, a name in it, or the types of its parts are wrong.',
   find: ({ problems, rule }) =>
     problems
-      .filter(({ at }) => !at.endsWith('/field'))
+      .filter(({ at }) => !isAboutField(at))
       .map((problem) => {
         const fix = fixOf(problem, rule);
         return {

@@ -1,4 +1,3 @@
-import { formulasIn } from './formulasIn';
 import { listed, type Check, type Finding, type Subject } from './finding';
 import { possibleValues } from '../formula/possibleValues';
 import { functionNamed } from '../formula/functions';
@@ -9,7 +8,7 @@ export const optionWithoutRow: Check = {
   kind: 'option without row',
   meaning: 'A field whose options are looked up in a table has options for which the table has no row.',
   find: (subject) =>
-    formulasIn(subject).flatMap(({ at, formula }) =>
+    (subject.sound?.formulas ?? []).flatMap(({ at, formula }) =>
       lookUps(formula.tree).flatMap((call) => missing(call, at, subject)),
     ),
 };

@@ -1,4 +1,5 @@
-import type { Check } from './finding';
+import { parsePlace, printPlace } from '../model/place';
+import { isAboutField, type Check } from './finding';
 
 /** Lines whose target cannot be written: read-only in its system, or not there at all. */
 export const readOnlyTarget: Check = {
@@ -6,15 +7,18 @@ export const readOnlyTarget: Check = {
   meaning: 'A line writes a field that its system does not let anyone write, or that is not there.',
   find: ({ problems }) =>
     problems
-      .filter(({ at }) => at.endsWith('/field'))
+      .filter(({ at }) => isAboutField(at))
       .map(({ at, error }) => {
-        const line = at.slice(0, -'/field'.length);
+        const place = parsePlace(at);
         return {
           severity: 'error',
           at,
           message: error.message,
-          ...(line.startsWith('actions/') && {
-            fix: { label: 'Remove the line', patch: [{ op: 'remove', path: `/${line}` }] },
+          ...(place.of === 'line' && {
+            fix: {
+              label: 'Remove the line',
+              patch: [{ op: 'remove', path: `/${printPlace({ ...place, member: '' })}` }],
+            },
           }),
         };
       }),

@@ -1,3 +1,4 @@
+import { creates } from '../engine/actions';
 import type { CompiledRule } from '../engine/compiled';
 import { isWatched } from '../engine/select';
 import type { Trigger } from '../model/trigger';
@@ -17,7 +18,7 @@ function overlap(a: Trigger, b: Trigger): boolean {
 function writes(other: CompiledRule, system: string, recordType: string, field: string): boolean {
   return other.actions.some(
     (action) =>
-      action.kind === 'write' &&
+      !creates(action.action) &&
       action.system === system &&
       action.recordType.name === recordType &&
       action.lines.some((line) => line.field === field),
@@ -31,7 +32,7 @@ export const rivalRule: Check = {
   find: (subject) =>
     linesOf(subject).flatMap(({ action, line, at }): Omit<Finding, 'kind'>[] => {
       // A record that is created is nobody else's.
-      if (action.kind !== 'write') return [];
+      if (creates(action.action)) return [];
       const rivals = subject.others.filter(
         (other) =>
           overlap(subject.rule.trigger, other.rule.trigger) &&

@@ -1,3 +1,4 @@
+import { actionOf, parsePlace } from '../model/place';
 import { linesOf, type Check, type Finding } from './finding';
 
 /** Two lines of one rule for one field: one target takes one source (common practice, no source). */
@@ -26,5 +27,5 @@ export const twoLines: Check = {
 };
 
 function place(at: string): string {
-  return `action ${Number(at.split('/')[1]) + 1}`;
+  return `action ${(actionOf(parsePlace(at)) ?? 0) + 1}`;
 }

@@ -1,6 +1,5 @@
-import { targetName } from '../model/action';
+import { kindOf, targetName } from '../engine/actions';
 import type { Check, Finding } from './finding';
-import { formulasIn } from './formulasIn';
 
 /** Finds whose records nothing reads or writes. */
 export const unusedFind: Check = {
@@ -9,10 +8,10 @@ export const unusedFind: Check = {
   find: (subject) => {
     if (subject.problems.length > 0) return [];
     const used = new Set([
-      ...formulasIn(subject).flatMap(({ formula }) => formula.uses.map(({ of }) => of)),
+      ...(subject.sound?.formulas ?? []).flatMap(({ formula }) => formula.uses.map(({ of }) => of)),
       ...subject.rule.actions.flatMap((action) => [
         targetName(action),
-        ...(action.kind === 'copy' ? [action.of] : []),
+        ...(kindOf(action).uses?.(action) ?? []),
       ]),
     ]);
     return subject.rule.finds.flatMap((find, at): Omit<Finding, 'kind'>[] =>

@@ -1,3 +1,4 @@
+import { creates } from '../engine/actions';
 import { isWatched } from '../engine/select';
 import { fieldAt } from '../model/system';
 import { listed, linesOf, type Check, type Finding } from './finding';
@@ -12,7 +13,7 @@ export const unwatchedField: Check = {
     const { watched, kinds } = rule.trigger;
     if (!sound || watched.length === 0 || !kinds.includes('updated')) return [];
     // What is created once takes the values of that moment; a later change of one is not meant to create it again.
-    const lasting = linesOf(subject).filter(({ action }) => action.kind === 'write');
+    const lasting = linesOf(subject).filter(({ action }) => !creates(action.action));
     return lasting.flatMap(({ line, at }): Omit<Finding, 'kind'>[] => {
       const unwatched = [
         ...new Set(

@@ -1,7 +1,7 @@
+import { kindOf } from '../engine/actions';
 import { isWatched } from '../engine/select';
 import { fieldAt } from '../model/system';
 import type { Check, Finding } from './finding';
-import { formulasIn } from './formulasIn';
 
 /** Watched fields that nothing in the rule uses: their change starts it for nothing. */
 export const watchedUnused: Check = {
@@ -10,13 +10,13 @@ export const watchedUnused: Check = {
   find: (subject) => {
     const { sound, rule } = subject;
     if (!sound) return [];
-    const used = formulasIn(subject).flatMap(({ formula }) =>
+    const used = (subject.sound?.formulas ?? []).flatMap(({ formula }) =>
       formula.uses.filter(({ of }) => of === 'record' || of === 'before').map(({ path }) => path),
     );
     // A rule with mistakes may use the field in a formula that does not compile.
     if (subject.problems.length > 0 || used.length === 0) return [];
     // Copies take every field, and what another rule reads of the record is not looked at here.
-    if (rule.actions.some(({ kind }) => kind === 'apply' || kind === 'copy')) return [];
+    if (rule.actions.some((action) => kindOf(action).takesAll)) return [];
     return rule.trigger.watched.flatMap((path, at): Omit<Finding, 'kind'>[] => {
       const field = fieldAt(sound.recordType.fields, path);
       if (!field || used.some((one) => isWatched(one, [path]))) return [];

@@ -5,7 +5,7 @@ import type { ReviewForm } from '../engine/reviewForms';
 import type { ChangeEvent } from '../model/event';
 import type { JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
-import type { RuleBody } from '../model/rule';
+import type { RuleBody } from '../engine/rule';
 
 export interface RuleView {
   readonly id: string;

@@ -1,6 +1,6 @@
 import { FormulaError } from '../formula/error';
 import { isZone } from '../model/clock';
-import type { Rule } from '../model/rule';
+import type { Rule } from './rule';
 import { fieldAt } from '../model/system';
 import { compileAction } from './compileAction';
 import { compileFind } from './compileFind';
@@ -47,7 +47,8 @@ export function compileRule(
   const actions = rule.actions
     .map((_action, at) => compileAction(compiling, at, (id) => applied(id, rule, surroundings, appliedBy)))
     .filter((action): action is CompiledAction => action !== undefined);
-  const compiled: CompiledRule = { rule, recordType, guard, finds, actions };
+  const { formulas } = compiling;
+  const compiled: CompiledRule = { rule, recordType, guard, finds, actions, formulas };
   return problems.length > 0 ? { ok: false, problems, sound: compiled } : { ok: true, compiled };
 }
 

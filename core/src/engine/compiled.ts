@@ -1,21 +1,12 @@
 import type { Formula } from '../formula/compile';
-import type {
-  Action,
-  ApplyAction,
-  CopyAction,
-  CreateAction,
-  MappingLine,
-  MessagePart,
-  RemoveAction,
-  SendAction,
-  TidyAction,
-  WriteAction,
-} from '../model/action';
+import { hasLedger, type Action, type LedgerAction } from './actions';
+import type { CompiledCreating } from './actions/creating';
+import type { AnyAction } from './actions/kind';
+import type { MappingLine } from './actions/mappingLine';
 import type { Find, MatchCondition } from '../model/find';
 import type { Json, JsonObject } from '../model/json';
-import type { Rule } from '../model/rule';
+import type { Rule } from './rule';
 import type { Field, RecordType } from '../model/system';
-import type { TidyStep } from '../model/tidy';
 
 export interface CompiledCondition extends MatchCondition {
   readonly definition: Field;
@@ -47,7 +38,7 @@ export interface ResolvedReference {
 }
 
 /** What every compiled action has. */
-interface AnyCompiled<A extends Action> {
+export interface AnyCompiled<A extends AnyAction> {
   readonly kind: A['kind'];
   readonly action: A;
   /** The name of the record that it is about: `record`, or an alias. */
@@ -62,26 +53,18 @@ interface AnyCompiled<A extends Action> {
 }
 
 /** Writes to a record that there is, or creates one, or copies one. */
-export interface CompiledWrite extends AnyCompiled<WriteAction | CreateAction | CopyAction> {
-  readonly each?: Formula;
-}
-export type CompiledRemove = AnyCompiled<RemoveAction>;
-export interface CompiledSend extends AnyCompiled<SendAction> {
-  readonly parts: readonly (MessagePart & { readonly compiled: Formula })[];
-}
-export interface CompiledTidy extends AnyCompiled<TidyAction> {
-  readonly steps: readonly (TidyStep & { readonly compiled?: Formula; readonly definition?: Field })[];
-}
-export interface CompiledApply extends AnyCompiled<ApplyAction> {
-  /** The rule whose finds and actions are done. */
-  readonly rule: CompiledRule;
-}
+export type CompiledWrite = CompiledCreating<LedgerAction>;
+export type CompiledAction = AnyCompiled<Action>;
 
-export type CompiledAction = CompiledWrite | CompiledRemove | CompiledSend | CompiledTidy | CompiledApply;
-
-/** Whether a compiled action has a ledger. */
+/** Returns whether a compiled action has a ledger. */
 export function isCompiledWrite(action: CompiledAction): action is CompiledWrite {
-  return action.kind === 'write' || action.kind === 'create' || action.kind === 'copy';
+  return hasLedger(action.action);
+}
+
+/** A compiled formula with its place in the rule: `finds/0/where`, `actions/1/lines/2/formula`. */
+export interface PlacedFormula {
+  readonly at: string;
+  readonly formula: Formula;
 }
 
 /** A rule ready to run for any number of events. */
@@ -91,4 +74,6 @@ export interface CompiledRule {
   readonly guard: Formula | undefined;
   readonly finds: readonly CompiledFind[];
   readonly actions: readonly CompiledAction[];
+  /** Every formula of the rule that compiles. What another rule does is that rule's. */
+  readonly formulas: readonly PlacedFormula[];
 }

@@ -1,7 +1,9 @@
 import { compile, type Compiled, type Formula } from '../formula/compile';
 import { FormulaError } from '../formula/error';
 import type { Scope } from '../formula/scope';
-import type { Rule } from '../model/rule';
+import { parsePlace, printPlace, type RulePlace } from '../model/place';
+import type { PlacedFormula } from './compiled';
+import type { Rule } from './rule';
 import { scopeAt, scopeKey } from './scopes';
 import type { Surroundings } from './surroundings';
 
@@ -15,7 +17,9 @@ export interface RuleProblem {
 export interface Compiling {
   readonly rule: Rule;
   readonly surroundings: Surroundings;
-  /** Notes a mistake that is none of a formula. */
+  /** The formulas that were compiled so far. */
+  readonly formulas: readonly PlacedFormula[];
+  /** Keeps a mistake that is not in the text of a formula, with its place. */
   readonly note: (at: string, message: string) => void;
   /** The formula at a place, or undefined after its mistakes were noted. */
   readonly formulaAt: (at: string, source: string, scope?: Scope) => Formula | undefined;
@@ -29,6 +33,7 @@ const nothingKnown: Scope = { record: [], found: new Map(), tables: new Map() };
 const mostKept = 4000;
 
 export function beginCompiling(rule: Rule, surroundings: Surroundings, problems: RuleProblem[]): Compiling {
+  const formulas: PlacedFormula[] = [];
   const scopeKeys = new Map<string, string>();
   const scopes = new Map<string, Scope>();
 
@@ -40,7 +45,7 @@ export function beginCompiling(rule: Rule, surroundings: Surroundings, problems:
     return scope;
   };
   const compileAt = (at: string, source: string): Compiled => {
-    const place = placeOf(at);
+    const place = printPlace(placeOf(at));
     const { compiled: known } = surroundings;
     if (!known) return compile(source, scopeOf(place));
     const scoped = scopeKeys.get(place) ?? scopeKey(rule, place);
@@ -53,7 +58,10 @@ export function beginCompiling(rule: Rule, surroundings: Surroundings, problems:
   };
   const formulaAt = (at: string, source: string, scope?: Scope): Formula | undefined => {
     const result = scope ? compile(source, scope) : compileAt(at, source);
-    if (result.ok) return result.formula;
+    if (result.ok) {
+      formulas.push({ at, formula: result.formula });
+      return result.formula;
+    }
     problems.push(...result.errors.map((error) => ({ at, error })));
     return undefined;
   };
@@ -68,6 +76,7 @@ export function beginCompiling(rule: Rule, surroundings: Surroundings, problems:
   return {
     rule,
     surroundings,
+    formulas,
     note: (at, message) => problems.push({ at, error: new FormulaError('name', message) }),
     formulaAt,
     conditionAt,
@@ -75,10 +84,19 @@ export function beginCompiling(rule: Rule, surroundings: Surroundings, problems:
 }
 
 /**
- * The part of a place by which its names are known: lines of one action see the same, the conditions of one find too. What a
- * find keeps by its own guard, and what a creating action goes through, are places of their own.
+ * Returns the part of a place by which its names are known: lines of one action see the same, the conditions of one find too.
+ * What a find keeps by its own guard, and what a creating action goes through, are places of their own.
  */
-export function placeOf(at: string): string {
-  const [part = '', index = '', member = ''] = at.split('/');
-  return member === 'where' || member === 'each' ? `${part}/${index}/${member}` : `${part}/${index}`;
+export function placeOf(path: string): RulePlace {
+  const place = parsePlace(path);
+  switch (place.of) {
+    case 'line':
+      return { of: 'action', at: place.at, rest: [] };
+    case 'action':
+      return { ...place, rest: place.rest[0] === 'each' ? ['each'] : [] };
+    case 'find':
+      return { ...place, rest: place.rest[0] === 'where' ? ['where'] : [] };
+    default:
+      return place;
+  }
 }

@@ -2,7 +2,7 @@ import { refKey, type RecordRef, type StoredRecord } from '../model/record';
 import type { RecordType } from '../model/system';
 import { counterpartType, ownSystem, pairRecord } from '../model/counterpart';
 import type { Workspace } from '../workspace/workspace';
-import type { UnderWay } from './ruleRun';
+import type { RuleContext } from './ruleContext';
 
 /**
  * The remembered counterparts of records in another record type, by the keys of the records: those that there are and that are
@@ -64,7 +64,7 @@ function valuesOf(refs: readonly RecordRef[], part: keyof RecordRef): readonly s
 export async function rememberPair(
   a: RecordRef,
   b: RecordRef,
-  { freshId, workspace, remembered }: Pick<UnderWay, 'freshId' | 'workspace' | 'remembered'>,
+  { freshId, workspace, remembered }: Pick<RuleContext, 'freshId' | 'workspace' | 'remembered'>,
 ): Promise<void> {
   const id = freshId();
   const ref = { system: ownSystem, recordType: counterpartType, id };

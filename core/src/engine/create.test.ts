@@ -1,7 +1,7 @@
 import type { ChangeEvent } from '../model/event';
-import type { RuleBody } from '../model/rule';
-import type { Action } from '../model/action';
-import { ruleBodySchema } from '../model/rule';
+import type { RuleBody } from './rule';
+import type { Action } from './actions';
+import { ruleBodySchema } from './rule';
 import { Catalog, type Field, type System } from '../model/system';
 import { MemoryWorkspace } from '../workspace/memory';
 import { checkRule } from '../check';

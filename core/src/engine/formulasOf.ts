@@ -2,8 +2,8 @@ import { FormulaError } from '../formula/error';
 import { functionNamed } from '../formula/functions';
 import { parse } from '../formula/parser';
 import { childrenOf, type Node } from '../formula/tree';
-import { creates, linesIn, type Action } from '../model/action';
-import type { RuleBody } from '../model/rule';
+import { formulasInAction } from './actions';
+import type { RuleBody } from './rule';
 
 /** Every formula of a rule, with its place: `guard`, `actions/0/lines/2/formula`. */
 export function formulasOf(rule: RuleBody): readonly { readonly at: string; readonly formula: string }[] {
@@ -17,30 +17,10 @@ export function formulasOf(rule: RuleBody): readonly { readonly at: string; read
       { at: `finds/${at}/where`, formula: find.where },
     ]),
     ...rule.actions.flatMap((action, at) =>
-      formulasIn(action).map(({ at: inside, formula }) => ({ at: `actions/${at}/${inside}`, formula })),
+      formulasInAction(action).map(({ at: inside, formula }) => ({ at: `actions/${at}/${inside}`, formula })),
     ),
   ];
   return all.flatMap(({ at, formula }) => (formula === undefined ? [] : [{ at, formula }]));
-}
-
-/** The formulas of an action, with their places in it. */
-function formulasIn(
-  action: Action,
-): readonly { readonly at: string; readonly formula: string | undefined }[] {
-  return [
-    { at: 'only', formula: action.only },
-    ...(creates(action) ? [{ at: 'each', formula: action.each }] : []),
-    ...linesIn(action).map(({ formula }, at) => ({ at: `lines/${at}/formula`, formula })),
-    ...(action.kind === 'send'
-      ? action.parts.map(({ formula }, at) => ({ at: `parts/${at}/formula`, formula }))
-      : []),
-    ...(action.kind === 'tidy'
-      ? action.steps.map((step, at) => ({
-          at: `steps/${at}/formula`,
-          formula: 'formula' in step ? step.formula : undefined,
-        }))
-      : []),
-  ];
 }
 
 /** The formula at one of these places; undefined where there is none. */

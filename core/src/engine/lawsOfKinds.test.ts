@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { recordAfter } from '../change/fields';
 import { applyChange, invertChange } from '../change/recordChange';
-import type { Action } from '../model/action';
+import type { Action } from './actions';
 import type { Find } from '../model/find';
-import type { RuleBody } from '../model/rule';
+import type { RuleBody } from './rule';
 import type { StoredRecord } from '../model/record';
 import { deepestCascade } from './run';
 import { find, line, ref, rule, run, stored, updated } from './testHarbour';

@@ -1,6 +1,6 @@
 import { isBlankJson } from '../model/equal';
 import type { Json } from '../model/json';
-import type { WritePolicy } from '../model/action';
+import type { WritePolicy } from './actions/mappingLine';
 
 /** Why a field stays as it is under a policy; undefined when the line writes. */
 export function keptBecause(

@@ -1,5 +1,5 @@
 import type { ChangeEvent } from '../model/event';
-import type { RuleBody } from '../model/rule';
+import type { RuleBody } from './rule';
 import { Catalog, type Field, type System } from '../model/system';
 import { MemoryWorkspace } from '../workspace/memory';
 import { compileRule } from './compileRule';

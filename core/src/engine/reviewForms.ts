@@ -1,6 +1,6 @@
-import { creates } from '../model/action';
+import { creates } from './actions';
 import type { JsonObject } from '../model/json';
-import type { Rule } from '../model/rule';
+import type { Rule } from './rule';
 import type { Report } from './report';
 
 /** A record that is to be created, as a filled form. */

@@ -10,7 +10,7 @@ import type { Workspace } from '../workspace/workspace';
 import { changeRegister } from './circle';
 import type { CompiledRule } from './compiled';
 import type { PlannedMessage, PlannedWrite, Report, RuleRef, RuleReport, WaitingChange } from './report';
-import type { Observe, Written } from './ruleRun';
+import type { Observe, Written } from './ruleContext';
 import { ruleRef, runRule, type RuleOutcome } from './runRule';
 import { select } from './select';
 

@@ -1,8 +1,8 @@
 import type { Env } from '../formula/scope';
-import { creates } from '../model/action';
+import { creates } from './actions';
 import type { ChangeEvent } from '../model/event';
 import type { RecordRef } from '../model/record';
-import type { Rule } from '../model/rule';
+import type { Rule } from './rule';
 import type { Catalog } from '../model/system';
 import type { Workspace } from '../workspace/workspace';
 import { OverlayWorkspace } from '../workspace/overlay';
@@ -13,7 +13,7 @@ import { passesGuard } from './guard';
 import { rememberPair } from './counterparts';
 import { reach } from './reach';
 import type { PlannedMessage, RuleRef, RuleReport, RuleVerdict, Step, WaitingChange } from './report';
-import type { RuleRun, Tally, UnderWay, Written } from './ruleRun';
+import type { RuleRun, Counts, RuleContext, Written } from './ruleContext';
 import { select } from './select';
 
 export interface RuleOutcome {
@@ -72,35 +72,35 @@ export async function runRule(
   const reached = await reach(compiled, [startBranch(event.ref, env)], workspace, steps);
   if ('verdict' in reached) return end(reached.verdict, reached.because);
 
-  const tally: Tally = { errors: 0, first: '', reached: 0, inFull: 0, beyond: 0 };
-  const way: UnderWay = {
+  const counts: Counts = { errors: 0, first: '', reached: 0, inFull: 0, beyond: 0 };
+  const context: RuleContext = {
     ...run,
     perform: runActions,
     workspace,
     event,
     steps,
-    tally,
+    counts,
     messages: [],
     written: [],
     remembered: [],
   };
-  for (const { of, is } of reached.matched) await rememberPair(of, is, way);
-  await runActions(compiled.actions, reached.branches, way);
-  if (tally.beyond > 0) steps.push({ kind: 'more', writes: tally.beyond });
+  for (const { of, is } of reached.matched) await rememberPair(of, is, context);
+  await runActions(compiled.actions, reached.branches, context);
+  if (counts.beyond > 0) steps.push({ kind: 'more', writes: counts.beyond });
 
-  if (stops && tally.errors > 0) {
-    return end('failed', `Nothing is written, because ${errorsText(tally)}`);
+  if (stops && counts.errors > 0) {
+    return end('failed', `Nothing is written, because ${errorsText(counts)}`);
   }
   if (stops && workspace instanceof OverlayWorkspace) await run.workspace.apply(workspace.changes);
-  const messages = way.messages.map((message) => ({ ...message, rule: ruleRef(rule) }));
-  const { written } = way;
-  const done = { written, messages, remembered: way.remembered };
+  const messages = context.messages.map((message) => ({ ...message, rule: ruleRef(rule) }));
+  const { written } = context;
+  const done = { written, messages, remembered: context.remembered };
   const doing = doingText(written.length, messages.length);
-  if (tally.errors > 0) {
-    return end('failed', doing === '' ? errorsText(tally) : `${doing}; ${errorsText(tally)}`, done);
+  if (counts.errors > 0) {
+    return end('failed', doing === '' ? errorsText(counts) : `${doing}; ${errorsText(counts)}`, done);
   }
   if (doing !== '') return end('writes', `${doing}.`, done);
-  if (tally.reached > 0) return end('nothing to write', 'Every field holds its value already.', done);
+  if (counts.reached > 0) return end('nothing to write', 'Every field holds its value already.', done);
   return steps.some(({ kind }) => kind === 'passed over')
     ? end('nothing to write', 'No action has a condition that holds.')
     : end('nothing found', 'No record was reached.');
@@ -137,7 +137,7 @@ function doingText(records: number, messages: number): string {
   return parts.join(', ');
 }
 
-function errorsText({ errors, first }: Tally): string {
+function errorsText({ errors, first }: Counts): string {
   return `${errors} ${errors === 1 ? 'line' : 'lines'} failed: ${first}`;
 }
 

@@ -1,8 +1,9 @@
 import { compile } from '../formula/compile';
 import type { Scope } from '../formula/scope';
 import { any, type Type } from '../formula/type';
-import { creates, targetName, type Action } from '../model/action';
-import type { RuleBody } from '../model/rule';
+import { actionOf, parsePlace } from '../model/place';
+import { creates, kindOf, targetName, type Action } from './actions';
+import type { RuleBody } from './rule';
 import type { Field } from '../model/system';
 import type { Surroundings } from './surroundings';
 import { createdBefore, targetOf } from './targetOf';
@@ -17,14 +18,19 @@ interface Place {
 
 /** Where in a rule a place stands: `guard`, `finds/0`, `finds/0/where`, `actions/1`, `actions/1/each`. */
 function placeIn(rule: RuleBody, place: string): Place {
-  const [part, index, member] = place.split('/');
-  const at = Number(index);
+  const parsed = parsePlace(place);
   // A find sees those before it, its own guard the find itself; actions see all of them.
-  if (part === 'finds')
-    return { known: rule.finds.slice(0, member === 'where' ? at + 1 : at), isList: false };
-  const action = part === 'actions' ? rule.actions[at] : undefined;
+  if (parsed.of === 'find') {
+    const last = parsed.rest[0] === 'where' ? parsed.at + 1 : parsed.at;
+    return { known: rule.finds.slice(0, last), isList: false };
+  }
+  const action = rule.actions[actionOf(parsed) ?? -1];
   if (!action) return { known: [], isList: false };
-  return { known: [...rule.finds, ...createdBefore(rule, action)], action, isList: member === 'each' };
+  return {
+    known: [...rule.finds, ...createdBefore(rule, action)],
+    action,
+    isList: parsed.of === 'action' && parsed.rest[0] === 'each',
+  };
 }
 
 /** Places with the same key have the same scope, against the same surroundings. */
@@ -65,7 +71,8 @@ export function scopeAt(rule: RuleBody, place: string, surroundings: Surrounding
     ...(inputs && { input: inputs }),
   };
   if (!action || isList) return scope;
-  const target = action.kind === 'send' ? undefined : targetOf(rule, action, catalog)?.type.fields;
+  const isAboutNone = kindOf(action).target(action).is === 'none';
+  const target = isAboutNone ? undefined : targetOf(rule, action, catalog)?.type.fields;
   const item = creates(action) && action.each ? elementOf(action.each, scope) : undefined;
   return { ...scope, ...(target && { target }), ...(item && { item }) };
 }

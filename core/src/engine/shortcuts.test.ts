@@ -5,11 +5,11 @@ import { completionsAt, signatureAt } from '../formula/complete';
 import { exampleScope } from '../formula/testScope';
 import { Exact } from '../formula/value';
 import { Catalog, type Field, type System } from '../model/system';
-import type { Rule } from '../model/rule';
+import type { Rule } from './rule';
 import { TableIndex } from '../table/tableIndex';
 import { compileRule } from './compileRule';
 import { afterPolicy, keptBecause } from './policy';
-import { writePolicies } from '../model/action';
+import { writePolicies } from './actions/mappingLine';
 
 const text = (name: string): Field => ({ name, label: name, type: 'text' });
 const system: System = {

@@ -1,5 +1,5 @@
 import type { Compiled } from '../formula/compile';
-import type { Rule } from '../model/rule';
+import type { Rule } from './rule';
 import type { Catalog } from '../model/system';
 import type { TableIndex } from '../table/tableIndex';
 

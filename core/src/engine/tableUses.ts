@@ -4,7 +4,6 @@ import type { Env } from '../formula/scope';
 import type { Typed } from '../formula/typed';
 import { isList, type Value } from '../formula/value';
 import type { Json, JsonObject } from '../model/json';
-import { compiledFormulas } from './compiledFormulas';
 import type { CompiledRule } from './compiled';
 import { formulaAtPlace } from './formulasOf';
 import { eventInstant } from '../formula/names';
@@ -26,7 +25,7 @@ export interface TableUse {
 
 /** Every look-up of a table in a rule. Those whose keys come from several records at once are left out. */
 export function tableUses(compiled: CompiledRule, table: string): readonly TableUse[] {
-  return compiledFormulas(compiled).flatMap(({ at, formula }) =>
+  return compiled.formulas.flatMap(({ at, formula }) =>
     lookUps(formula.tree, table, []).flatMap((found) => useOf(found, at, compiled)),
   );
 }

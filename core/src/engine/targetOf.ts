@@ -1,5 +1,7 @@
-import { creates, type Action, type CopyAction, type CreateAction } from '../model/action';
-import type { RuleBody } from '../model/rule';
+import { creates, kindOf, type Action } from './actions';
+import type { CopyAction } from './actions/copy';
+import type { CreateAction } from './actions/create';
+import type { RuleBody } from './rule';
 import type { Catalog, ReferredType } from '../model/system';
 
 /**
@@ -7,10 +9,15 @@ import type { Catalog, ReferredType } from '../model/system';
  * of the one that it creates itself.
  */
 export function targetOf(rule: RuleBody, action: Action, catalog: Catalog): ReferredType | undefined {
-  if (creates(action)) return typeAt(action, catalog);
-  return action.kind === 'send'
-    ? typeAt(rule.trigger, catalog)
-    : recordNamed(rule, action, action.target, catalog);
+  const target = kindOf(action).target(action);
+  switch (target.is) {
+    case 'new':
+      return typeAt(target, catalog);
+    case 'named':
+      return recordNamed(rule, action, target.name, catalog);
+    case 'none':
+      return typeAt(rule.trigger, catalog);
+  }
 }
 
 /** The record type of a name that an action knows: `record`, the alias of a find, or of an earlier creating action. */

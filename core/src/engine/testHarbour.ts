@@ -1,9 +1,10 @@
-import type { Action, MappingLine } from '../model/action';
+import type { Action } from './actions';
+import type { MappingLine } from './actions/mappingLine';
 import type { ChangeEvent } from '../model/event';
 import type { Find } from '../model/find';
 import type { Json, JsonObject } from '../model/json';
 import type { StoredRecord } from '../model/record';
-import type { RuleBody } from '../model/rule';
+import type { RuleBody } from './rule';
 import { Catalog, type Field, type System } from '../model/system';
 import { ownDefinition } from '../model/counterpart';
 import { MemoryWorkspace } from '../workspace/memory';

@@ -1,5 +1,5 @@
 import type { Trigger } from '../model/trigger';
-import type { RuleBody } from '../model/rule';
+import type { RuleBody } from './rule';
 import { run, rule, ref, stored, updated, write, line, written, compiled } from './testHarbour';
 import { wantsReview } from './runRule';
 

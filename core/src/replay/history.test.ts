@@ -1,4 +1,4 @@
-import type { Rule, RuleBody } from '../model/rule';
+import type { Rule, RuleBody } from '../engine/rule';
 import { find, line, rule, stored, surroundings, updated, write } from '../engine/testHarbour';
 import { HistoryComparison } from './history';
 import { ensemble } from './replay';

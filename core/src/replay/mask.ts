@@ -143,11 +143,11 @@ function isNumber(text: string, digits: string): boolean {
 function masked(text: string, salt: string): string {
   const digits = text.replace(/\D/g, '');
   if (isNumber(text, digits)) {
-    const ending = String(hash(digits.slice(-tellingDigits) + salt) % 10 ** maskedDigits).padStart(
-      maskedDigits,
-      '0',
-    );
-    return withLastDigits(text, ending);
+    const range = 10 ** maskedDigits;
+    const other = hash(digits.slice(-tellingDigits) + salt) % range;
+    // A number is never its own mask.
+    const ending = other === Number(digits.slice(-maskedDigits)) ? (other + 1) % range : other;
+    return withLastDigits(text, String(ending).padStart(maskedDigits, '0'));
   }
   return text.replace(/\p{L}+/gu, (word) => otherWord(word, salt));
 }

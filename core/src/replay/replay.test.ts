@@ -1,6 +1,6 @@
 import fc from 'fast-check';
-import type { Action } from '../model/action';
-import type { Rule, RuleBody } from '../model/rule';
+import type { Action } from '../engine/actions';
+import type { Rule, RuleBody } from '../engine/rule';
 import type { Sample } from '../model/sample';
 import { catalog, find, line, rule, stored, surroundings, updated, write } from '../engine/testHarbour';
 import { expectAll, expectField } from './accept';

@@ -4,7 +4,7 @@ import type { RuleProblem } from '../engine/compiling';
 import type { Report } from '../engine/report';
 import { runEvent } from '../engine/run';
 import type { Surroundings } from '../engine/surroundings';
-import type { Rule } from '../model/rule';
+import type { Rule } from '../engine/rule';
 import type { Sample } from '../model/sample';
 import { MemoryWorkspace } from '../workspace/memory';
 import { compareOutcome, type OutcomeComparison } from './compareOutcome';

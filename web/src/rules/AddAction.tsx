@@ -1,33 +1,9 @@
 import { Button, Menu } from '@mantine/core';
 import { memo } from 'react';
-import { targetName, type Action, type RuleBody, type SystemView } from '@vast-knot/core';
+import { actionKinds, targetName, type RuleBody } from '@vast-knot/core';
 import { useEndpoints } from '../api/queries';
 import { useMay } from '../frame/useMay';
 import { useSheetTools } from './SheetContext';
-
-type Make = (body: RuleBody, systems: readonly SystemView[], endpoint: string) => Action | undefined;
-
-/** What can be added, in the order of how often it is wanted. */
-const kinds: readonly { readonly words: string; readonly make: Make }[] = [
-  { words: 'Write to a record', make: () => ({ kind: 'write', target: 'record', lines: [] }) },
-  { words: 'Create a record', make: newRecord },
-  { words: 'Copy a record', make: copyOfTrigger },
-  {
-    words: 'Send a message',
-    make: (body, _systems, endpoint) => ({
-      kind: 'send',
-      endpoint,
-      type: `${body.trigger.recordType}.changed`,
-      parts: [],
-    }),
-  },
-  {
-    words: 'Put the fields of a record in order',
-    make: () => ({ kind: 'tidy', target: 'record', steps: [] }),
-  },
-  { words: 'Do what another rule does', make: () => ({ kind: 'apply', rule: 'none', target: 'record' }) },
-  { words: 'Remove a record', make: removal },
-];
 
 /** Further actions of the rule, done after those above. */
 export const AddAction = memo(function AddAction() {
@@ -43,17 +19,18 @@ export const AddAction = memo(function AddAction() {
           <Button variant="subtle">Do something more</Button>
         </Menu.Target>
         <Menu.Dropdown>
-          {kinds.map(({ words, make }) => (
+          {Object.values(actionKinds).map(({ kind, offer, begin }) => (
             <Menu.Item
-              key={words}
+              key={kind}
               onClick={() =>
                 edit((body) => {
-                  const action = make(body, systems, endpoint);
+                  const freeAlias = (type: string) => freeName(body, type);
+                  const action = begin({ body, systems, endpoint, freeAlias });
                   return action ? { ...body, actions: [...body.actions, action] } : body;
                 })
               }
             >
-              {words}
+              {offer}
             </Menu.Item>
           ))}
         </Menu.Dropdown>
@@ -61,30 +38,6 @@ export const AddAction = memo(function AddAction() {
     </div>
   );
 });
-
-/** A new record in the system other than the trigger's, under a name that nothing has yet. */
-function newRecord(body: RuleBody, systems: readonly SystemView[]): Action | undefined {
-  const system = systems.find(({ key }) => key !== body.trigger.system) ?? systems[0];
-  const type = system?.recordTypes[0];
-  if (!system || !type) return undefined;
-  return {
-    kind: 'create',
-    alias: freeName(body, type.name),
-    system: system.key,
-    recordType: type.name,
-    lines: [],
-  };
-}
-
-function copyOfTrigger(body: RuleBody): Action {
-  const { system, recordType } = body.trigger;
-  return { kind: 'copy', of: 'record', alias: freeName(body, recordType), system, recordType, lines: [] };
-}
-
-/** What a find reached is more likely to go than what started the rule. */
-function removal({ finds }: RuleBody): Action {
-  return { kind: 'remove', target: finds[0]?.alias ?? 'record' };
-}
 
 function freeName(body: RuleBody, type: string): string {
   const taken = new Set([...body.finds.map(({ alias }) => alias), ...body.actions.map(targetName)]);

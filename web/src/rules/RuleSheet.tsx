@@ -3,14 +3,17 @@ import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } fro
 import { useSearchParams } from 'react-router';
 import {
   applyFix,
+  actionOf,
   hasLedger,
   isCompiledWrite,
+  parsePlace,
   printPath,
   targetName,
   targetOf,
   type RuleView,
   type SystemView,
 } from '@vast-knot/core';
+import { parseLineKey } from './lineKey';
 import type { Known } from '../work/known';
 import { ActionView, stepsOfAction } from './actions/ActionView';
 import { AddAction } from './AddAction';
@@ -88,7 +91,8 @@ function Sheet({
   useEffect(() => {
     dropRef.current = (dragged, place) => edit((before) => dropOnto(before, dragged, place));
   }, [dropRef, edit]);
-  const activeAction = Number(active?.split('/')[0] ?? 0);
+  const activeLine = active === undefined ? undefined : parseLineKey(active);
+  const activeAction = activeLine?.action ?? 0;
   const column = params.get('column');
   return (
     <ToolsProvider value={tools}>
@@ -138,7 +142,7 @@ function Sheet({
                 samples={samples.all}
                 view={view}
                 current={at === activeAction}
-                active={active?.startsWith(`${at}/`) ? active.slice(`${at}/`.length) : undefined}
+                active={activeLine?.action === at ? activeLine.field : undefined}
                 setActive={setActive}
               />
             ) : (
@@ -192,6 +196,8 @@ function Sheet({
 
 /** Whether a place lies in an action and is no formula, whose findings stand below it. */
 function isAboutAction(place: string, at: number): boolean {
-  const here = `actions/${at}`;
-  return place === here || (place.startsWith(`${here}/`) && !/(formula|only)$/.test(place));
+  const parsed = parsePlace(place);
+  if (actionOf(parsed) !== at) return false;
+  const last = parsed.of === 'line' ? parsed.member : 'rest' in parsed ? parsed.rest.at(-1) : undefined;
+  return last !== 'formula' && last !== 'only';
 }

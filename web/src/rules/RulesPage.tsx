@@ -5,7 +5,7 @@ import { NavLink, useNavigate } from 'react-router';
 import {
   creates,
   fieldAt,
-  hasLedger,
+  kindOf,
   sameRule,
   targetName,
   type Action,
@@ -120,15 +120,7 @@ function RuleSentence({
 
 /** What an action does with its record, in brackets. */
 function doneWith(action: Action | undefined): string {
-  if (!action) return '';
-  if (hasLedger(action)) return ` (${action.lines.map(({ field }) => field).join(', ')})`;
-  const words = {
-    remove: 'removed',
-    send: 'told in a message',
-    tidy: 'put in order',
-    apply: 'as another rule does',
-  } as const;
-  return ` (${words[action.kind]})`;
+  return action ? ` (${kindOf(action).summary(action)})` : '';
 }
 
 /** Takes a rule one place up or down: rules on the same trigger run in this order. */

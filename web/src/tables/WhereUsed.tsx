@@ -1,5 +1,6 @@
 import { Link } from 'react-router';
-import { linesIn, type RuleBody, type TableSummary } from '@vast-knot/core';
+import { linesIn, parsePlace, type RuleBody, type TableSummary } from '@vast-knot/core';
+import { printLineKey } from '../rules/lineKey';
 import { useRules } from '../api/queries';
 
 /** The rules that read a table, each with the lines that do. */
@@ -34,13 +35,16 @@ function Place({
   readonly place: string;
   readonly body: RuleBody | undefined;
 }) {
-  const [part, action, , line] = place.split('/');
-  const field = part === 'actions' ? linesIn(body?.actions[Number(action)])[Number(line)]?.field : undefined;
-  if (field === undefined) return <>, {part === 'guard' ? 'only if' : 'find'}</>;
+  const at = parsePlace(place);
+  const field = at.of === 'line' ? linesIn(body?.actions[at.at])[at.line]?.field : undefined;
+  if (at.of !== 'line' || field === undefined) return <>, {at.of === 'rule' ? 'only if' : 'find'}</>;
   return (
     <>
       ,{' '}
-      <Link to={`/rules/${id}?line=${encodeURIComponent(`${action ?? ''}/${field}`)}`} className="mono">
+      <Link
+        to={`/rules/${id}?line=${encodeURIComponent(printLineKey({ action: at.at, field }))}`}
+        className="mono"
+      >
         {field}
       </Link>
     </>

@@ -1,8 +1,8 @@
-import type { Action } from '../../model/action';
-import type { TidyStep } from '../../model/tidy';
+import type { Action } from '.';
+import type { TidyStep } from './tidySteps';
 import { recordAfter } from '../../change/fields';
 import { catalog, find, line, ref, rule, run, stored, updated, write, written } from '../testHarbour';
-import { fits, replaced } from './tidy';
+import { fits, replaced } from './tidied';
 
 const company = updated(
   {

@@ -1,11 +1,55 @@
-import { readPath, writePath, type JsonObject } from '../../model/json';
-import { leafFields, type RecordType } from '../../model/system';
+import Joi from 'joi';
+import { fieldName } from '../../model/names';
+import {
+  compileCreating,
+  creatingFormulas,
+  creatingSchema,
+  creatingTarget,
+  linesSummary,
+  type CompiledCreating,
+  type Creating,
+} from './creating';
+import { createForEach } from './createRecords';
+import type { ActionKindRules } from './kind';
 
-/** What of a record can be copied into a new one: all but its id and what only its system writes. */
-export function copied(type: RecordType, source: JsonObject): JsonObject {
-  return leafFields(type.fields).reduce<JsonObject>((copy, { path, field }) => {
-    if (path === type.idField || field.readOnly || field.keptBySystem) return copy;
-    const value = readPath(source, path);
-    return value === undefined || value === null ? copy : writePath(copy, path, value);
-  }, {});
+/** Creates a record that holds all that can be copied of another one, and then what the lines say. */
+export interface CopyAction extends Creating {
+  readonly kind: 'copy';
+  /** The record that is copied: `record`, or an alias. */
+  readonly of: string;
 }
+
+export const copyAction: ActionKindRules<CopyAction, CompiledCreating<CopyAction>> = {
+  kind: 'copy',
+  offer: 'Copy a record',
+  schema: Joi.object<CopyAction>({
+    kind: Joi.valid('copy').required(),
+    of: fieldName.required(),
+    ...creatingSchema,
+  }),
+  target: creatingTarget,
+  lines: ({ lines }) => lines,
+  formulas: creatingFormulas,
+  uses: ({ of }) => [of],
+  takesAll: true,
+  // It holds what it copies.
+  isEmpty: () => false,
+  begin: ({ body, freeAlias }) => {
+    const { system, recordType } = body.trigger;
+    return { kind: 'copy', of: 'record', alias: freeAlias(recordType), system, recordType, lines: [] };
+  },
+  summary: linesSummary,
+  compile: (action, actionCompiling) => {
+    const { compiling, place, named } = actionCompiling;
+    const source = named(action.of);
+    if (!source) compiling.note(`${place}/of`, `Nothing is found under the name “${action.of}”.`);
+    else if (source.system !== action.system || source.type.name !== action.recordType) {
+      compiling.note(
+        `${place}/of`,
+        `“${action.of}” is no ${action.recordType}; a copy is of the same record type.`,
+      );
+    }
+    return compileCreating(action, actionCompiling);
+  },
+  run: createForEach,
+};

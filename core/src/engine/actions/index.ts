@@ -1,42 +1,89 @@
+import Joi from 'joi';
 import type { Branch } from '../branch';
-import type { CompiledAction } from '../compiled';
-import type { UnderWay } from '../ruleRun';
-import { runApply } from './apply';
-import { runCreate } from './create';
-import { runRemove } from './remove';
-import { runSend } from './send';
-import { runTidy } from './tidy';
-import { runWrite } from './write';
+import type { AnyCompiled, CompiledAction } from '../compiled';
+import type { RuleContext } from '../ruleContext';
+import { applyAction } from './apply';
+import { copyAction, type CopyAction } from './copy';
+import { createAction, type CreateAction } from './create';
+import type { ActionFormula, ActionKindRules, AnyAction } from './kind';
+import type { MappingLine } from './mappingLine';
+import { removeAction } from './remove';
+import { sendAction } from './send';
+import { tidyAction } from './tidy';
+import { writeAction, type WriteAction } from './write';
 
-/** Does the actions of a rule in their order, each for all branches; gives the branches with what was created. */
+/** The kinds of action, in the order of how often they are wanted. To add one, write its file and its line here. */
+export const actionKinds = {
+  write: writeAction,
+  create: createAction,
+  copy: copyAction,
+  send: sendAction,
+  tidy: tidyAction,
+  apply: applyAction,
+  remove: removeAction,
+} as const;
+
+type KindRules = (typeof actionKinds)[keyof typeof actionKinds];
+type ActionOf<K> = K extends { readonly schema: Joi.ObjectSchema<infer A> } ? A : never;
+/** What a rule can do. */
+export type Action = ActionOf<KindRules>;
+export type ActionKind = Action['kind'];
+export type LedgerAction = WriteAction | CreateAction | CopyAction;
+
+/** Returns what there is to know of the kind of an action. */
+export function kindOf<A extends Action>(action: A): ActionKindRules<A, AnyCompiled<A>> {
+  // The list has each kind under its own name.
+  return actionKinds[action.kind] as unknown as ActionKindRules<A, AnyCompiled<A>>;
+}
+
+export const actionSchema = Joi.alternatives().conditional('.kind', {
+  switch: Object.values(actionKinds).map(({ kind, schema }) => ({ is: kind, then: schema })),
+  otherwise: Joi.object({ kind: Joi.valid(...Object.keys(actionKinds)).required() }).unknown(),
+});
+
+/** Returns whether an action makes records that were not there. */
+export function creates(action: Action): action is CreateAction | CopyAction {
+  return kindOf(action).target(action).is === 'new';
+}
+
+/** Returns whether an action has a ledger of mapping lines. */
+export function hasLedger(action: Action): action is LedgerAction {
+  return kindOf(action).lines !== undefined;
+}
+
+/** Returns the mapping lines of an action; none where it has no ledger. */
+export function linesIn(action: Action | undefined): readonly MappingLine[] {
+  return (action && kindOf(action).lines?.(action)) ?? [];
+}
+
+/** Returns the name under which formulas of later actions know the record of an action: `record`, or an alias. */
+export function targetName(action: Action): string {
+  const target = kindOf(action).target(action);
+  return target.is === 'new' ? target.alias : target.is === 'named' ? target.name : 'record';
+}
+
+/** Returns the formulas of an action, with their places in it; those that are not there have none. */
+export function formulasInAction(action: Action): readonly ActionFormula[] {
+  return [{ at: 'only', formula: action.only }, ...kindOf(action).formulas(action)];
+}
+
+/** Does the actions of a rule in their order, each for all branches. Returns the branches with what was created. */
 export async function runActions(
   actions: readonly CompiledAction[],
   start: readonly Branch[],
-  way: UnderWay,
+  context: RuleContext,
 ): Promise<readonly Branch[]> {
   let branches = start;
-  for (const action of actions) branches = await runAction(action, branches, way);
+  for (const action of actions) branches = await runAction(action, branches, context);
   return branches;
 }
 
-function runAction(
-  action: CompiledAction,
+function runAction<A extends AnyAction>(
+  action: AnyCompiled<A>,
   branches: readonly Branch[],
-  way: UnderWay,
+  context: RuleContext,
 ): Promise<readonly Branch[]> {
-  switch (action.kind) {
-    case 'write':
-      return runWrite(action, branches, way);
-    case 'create':
-    case 'copy':
-      return runCreate(action, branches, way);
-    case 'remove':
-      return runRemove(action, branches, way);
-    case 'send':
-      return runSend(action, branches, way);
-    case 'tidy':
-      return runTidy(action, branches, way);
-    case 'apply':
-      return runApply(action, branches, way);
-  }
+  // A compiled action goes to the kind that compiled it.
+  const rules = actionKinds[action.kind as ActionKind] as unknown as ActionKindRules<A, AnyCompiled<A>>;
+  return rules.run(action, branches, context);
 }

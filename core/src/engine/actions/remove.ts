@@ -1,22 +1,41 @@
-import type { Branch } from '../branch';
-import type { CompiledRemove } from '../compiled';
-import { noteStep, type UnderWay } from '../ruleRun';
+import Joi from 'joi';
+import { fieldName, formulaText } from '../../model/names';
+import type { AnyCompiled } from '../compiled';
+import { noteStep } from '../ruleContext';
+import type { ActionKindRules, AnyAction } from './kind';
 import { targetsOf } from './targets';
 
-/** Removes a record of every branch from its system. */
-export async function runRemove(
-  action: CompiledRemove,
-  branches: readonly Branch[],
-  way: UnderWay,
-): Promise<readonly Branch[]> {
-  for (const { target } of await targetsOf(action, branches, way)) {
-    way.tally.reached++;
-    const { ref, record } = target;
-    const [result] = await way.workspace.apply([{ change: { kind: 'remove', ref, record } }]);
-    if (result?.ok) {
-      noteStep(way, { kind: 'remove', action: action.at, ref });
-      way.written.push({ ...target, created: false });
-    } else if (result) way.steps.push({ kind: 'problem', message: result.problem.message, ref });
-  }
-  return branches;
+/** Removes the record that `target` names from its system. */
+export interface RemoveAction extends AnyAction {
+  readonly kind: 'remove';
+  readonly target: string;
 }
+
+export const removeAction: ActionKindRules<RemoveAction, AnyCompiled<RemoveAction>> = {
+  kind: 'remove',
+  offer: 'Remove a record',
+  schema: Joi.object<RemoveAction>({
+    kind: Joi.valid('remove').required(),
+    target: fieldName.required(),
+    only: formulaText,
+  }),
+  target: ({ target }) => ({ is: 'named', name: target }),
+  formulas: () => [],
+  isEmpty: () => false,
+  // What a find reached is more likely to go than what started the rule.
+  begin: ({ body: { finds } }) => ({ kind: 'remove', target: finds[0]?.alias ?? 'record' }),
+  summary: () => 'removed',
+  compile: () => ({}),
+  async run(action, branches, context) {
+    for (const { target } of await targetsOf(action, branches, context)) {
+      context.counts.reached++;
+      const { ref, record } = target;
+      const [result] = await context.workspace.apply([{ change: { kind: 'remove', ref, record } }]);
+      if (result?.ok) {
+        noteStep(context, { kind: 'remove', action: action.at, ref });
+        context.written.push({ ...target, created: false });
+      } else if (result) context.steps.push({ kind: 'problem', message: result.problem.message, ref });
+    }
+    return branches;
+  },
+};

@@ -5,7 +5,7 @@ import type { Branch } from '../branch';
 import type { CompiledAction } from '../compiled';
 import { withLinked } from '../follow';
 import { explainForReport } from '../reported';
-import { noteStep, type UnderWay } from '../ruleRun';
+import { noteStep, type RuleContext } from '../ruleContext';
 
 /** A record that an action is done to, with what its formulas see. */
 export interface Target {
@@ -21,39 +21,39 @@ export interface Target {
 export async function targetsOf(
   action: CompiledAction,
   branches: readonly Branch[],
-  way: UnderWay,
+  context: RuleContext,
   before: ReadonlyMap<string, StoredRecord> = new Map(),
 ): Promise<readonly Target[]> {
   const targets: Target[] = [];
   for (const branch of branches) {
     const ref = action.target === 'record' ? branch.self : branch.found[action.target]?.ref;
-    const target = ref && (before.get(refKey(ref)) ?? (await way.workspace.get(ref)));
+    const target = ref && (before.get(refKey(ref)) ?? (await context.workspace.get(ref)));
     if (target) targets.push({ branch, target, env: withTarget(branch.env, target.record) });
     else if (action.target === 'record') {
       const message = 'The triggering record is not there any more.';
-      way.steps.push({ kind: 'problem', message, ref: branch.self });
+      context.steps.push({ kind: 'problem', message, ref: branch.self });
     }
   }
-  return passing(action, targets, way);
+  return passing(action, targets, context);
 }
 
 /** Those for which the condition of the action holds. */
 export async function passing<T extends Target>(
   action: CompiledAction,
   targets: readonly T[],
-  way: UnderWay,
+  context: RuleContext,
 ): Promise<readonly T[]> {
   const { only } = action;
   if (!only) return targets;
   const envs = await withLinked(
     [only],
     targets.map(({ env }) => env),
-    way.workspace,
+    context.workspace,
   );
   return targets.filter(({ target, env: bare }, at) => {
     const env = envs[at] ?? bare;
     if (only.run(env) === true) return true;
-    noteStep(way, {
+    noteStep(context, {
       kind: 'passed over',
       action: action.at,
       ref: target.ref,

@@ -1,195 +1,76 @@
-import type { FieldEdit } from '../../change/recordChange';
-import { encodeFor } from '../../formula/encode';
-import { FormulaError } from '../../formula/error';
-import type { Env } from '../../formula/scope';
-import { toText } from '../../formula/value';
-import { isBlankJson, sameValue } from '../../model/equal';
-import { readPath, writePath, type Json, type JsonObject } from '../../model/json';
-import { fieldAt, type RecordType } from '../../model/system';
-import type { Cleaning } from '../../model/tidy';
-import type { Branch } from '../branch';
-import type { CompiledTidy } from '../compiled';
+import Joi from 'joi';
+import { fieldName, formulaText } from '../../model/names';
+import { fieldAt } from '../../model/system';
 import { withLinked } from '../follow';
-import type { LineReport } from '../report';
-import { noteStep, type UnderWay } from '../ruleRun';
+import { noteLineErrors, noteStep } from '../ruleContext';
+import type { ActionKindRules, AnyAction } from './kind';
 import { targetsOf } from './targets';
-import { noteLineErrors } from './write';
+import { tidied, type CompiledTidy, type CompiledTidyStep } from './tidied';
+import { tidySteps, type TidyStep } from './tidySteps';
 
-type TidyStep = CompiledTidy['steps'][number];
-
-/** Puts the fields of a record of every branch in order, step after step. */
-export async function runTidy(
-  action: CompiledTidy,
-  branches: readonly Branch[],
-  way: UnderWay,
-): Promise<readonly Branch[]> {
-  const targets = await targetsOf(action, branches, way);
-  const envs = await withLinked(
-    action.steps.map(({ compiled }) => compiled),
-    targets.map(({ env }) => env),
-    way.workspace,
-  );
-  for (const [at, { target, env }] of targets.entries()) {
-    way.tally.reached++;
-    const { reports, edits } = tidied(action.recordType, action.steps, target.record, envs[at] ?? env);
-    noteStep(way, { kind: 'write', action: action.at, ref: target.ref, lines: reports, tidied: true });
-    noteLineErrors(reports, `${target.ref.recordType} ${target.ref.id}`, way);
-    if (edits.length === 0) continue;
-    const [result] = await way.workspace.apply([{ change: { kind: 'edit', ref: target.ref, edits } }]);
-    if (result?.ok) way.written.push({ ...target, created: false });
-    else if (result) way.steps.push({ kind: 'problem', message: result.problem.message, ref: target.ref });
-  }
-  return branches;
+/** Puts the fields of a record in order. */
+export interface TidyAction extends AnyAction {
+  readonly kind: 'tidy';
+  readonly target: string;
+  readonly steps: readonly TidyStep[];
 }
 
-/** What tidy steps make of one record: a report for each field touched, and the edits that they ask for. */
-export function tidied(
-  type: RecordType,
-  steps: readonly TidyStep[],
-  record: JsonObject,
-  env: Env,
-): { readonly reports: readonly LineReport[]; readonly edits: readonly FieldEdit[] } {
-  const reports: LineReport[] = [];
-  let now = record;
-  for (const step of steps) {
-    for (const report of runStep(type, step, now, { ...env, target: now })) {
-      reports.push(report);
-      if (report.verdict === 'changes' && 'json' in report.value) {
-        now = writePath(now, report.field, report.value.json);
-      }
+export const tidyAction: ActionKindRules<TidyAction, CompiledTidy> = {
+  kind: 'tidy',
+  offer: 'Put the fields of a record in order',
+  schema: Joi.object<TidyAction>({
+    kind: Joi.valid('tidy').required(),
+    target: fieldName.required(),
+    steps: Joi.array().items(tidySteps).max(100).required(),
+    only: formulaText,
+  }),
+  target: ({ target }) => ({ is: 'named', name: target }),
+  formulas: ({ steps }) =>
+    steps.map((step, at) => ({
+      at: `steps/${at}/formula`,
+      formula: 'formula' in step ? step.formula : undefined,
+    })),
+  isEmpty: ({ steps }) => steps.length === 0,
+  begin: () => ({ kind: 'tidy', target: 'record', steps: [] }),
+  summary: () => 'put in order',
+
+  compile({ steps }, { compiling, place, target }) {
+    const { note, formulaAt } = compiling;
+    return {
+      steps: steps.flatMap((step, index): CompiledTidyStep[] => {
+        if (step.do === 'remove fields') return [step];
+        const where = `${place}/steps/${index}`;
+        const definition = fieldAt(target.type.fields, step.field);
+        if (!definition) {
+          note(`${where}/field`, `${target.type.label} has no field “${step.field}”.`);
+          return [];
+        }
+        if (step.do === 'clean') return [{ ...step, definition }];
+        const compiled = formulaAt(`${where}/formula`, step.formula);
+        return compiled ? [{ ...step, definition, compiled }] : [];
+      }),
+    };
+  },
+
+  /** Step after step, for a record of every branch. */
+  async run(action, branches, context) {
+    const targets = await targetsOf(action, branches, context);
+    const envs = await withLinked(
+      action.steps.map(({ compiled }) => compiled),
+      targets.map(({ env }) => env),
+      context.workspace,
+    );
+    for (const [at, { target, env }] of targets.entries()) {
+      context.counts.reached++;
+      const { ref } = target;
+      const { reports, edits } = tidied(action.recordType, action.steps, target.record, envs[at] ?? env);
+      noteStep(context, { kind: 'write', action: action.at, ref, lines: reports, tidied: true });
+      noteLineErrors(reports, `${ref.recordType} ${ref.id}`, context);
+      if (edits.length === 0) continue;
+      const [result] = await context.workspace.apply([{ change: { kind: 'edit', ref, edits } }]);
+      if (result?.ok) context.written.push({ ...target, created: false });
+      else if (result) context.steps.push({ kind: 'problem', message: result.problem.message, ref });
     }
-  }
-  const touched = [...new Set(reports.map(({ field }) => field))];
-  const edits = touched.flatMap((path): FieldEdit[] => {
-    const before = readPath(record, path);
-    const after = readPath(now, path);
-    return sameValue(fieldAt(type.fields, path), before, after) ? [] : [{ path, before, after }];
-  });
-  return { reports, edits };
-}
-
-function runStep(type: RecordType, step: TidyStep, record: JsonObject, env: Env): readonly LineReport[] {
-  switch (step.do) {
-    case 'remove fields':
-      return namesFitting(type, record, step.pattern).flatMap((field) => {
-        const before = readPath(record, field);
-        const cleared = `The name fits ${step.pattern}.`;
-        return isBlankJson(before) ? [] : [line(field, `remove ${step.pattern}`, before, null, cleared)];
-      });
-    case 'set when absent': {
-      const before = readPath(record, step.field);
-      if (!isBlankJson(before)) return [];
-      return [computed(step, before, (value) => value, 'It held nothing.', env)];
-    }
-    case 'set characters': {
-      const before = readPath(record, step.field);
-      const from = step.position;
-      return [
-        computed(
-          step,
-          before,
-          (value) => replaced(textOf(before), from, toText(value)),
-          `Position ${from} of the code.`,
-          env,
-        ),
-      ];
-    }
-    case 'clean': {
-      const before = readPath(record, step.field);
-      if (isBlankJson(before) || typeof before !== 'string') return [];
-      const after = cleaned(before, step.how);
-      return after === before
-        ? []
-        : [line(step.field, step.how, before, after, `Put in order: ${step.how}.`)];
-    }
-  }
-}
-
-function computed(
-  step: Extract<TidyStep, { field: string; formula: string }>,
-  before: Json | undefined,
-  make: (value: ReturnType<NonNullable<TidyStep['compiled']>['run']>) => Parameters<typeof encodeFor>[1],
-  because: string,
-  env: Env,
-): LineReport {
-  const { compiled, definition, field, formula } = step;
-  const value = compiled?.run(env) ?? null;
-  const made = value instanceof FormulaError || value === null ? value : make(value);
-  if (made instanceof FormulaError) return failed(field, formula, before, made.message);
-  if (made === null)
-    return { ...line(field, formula, before, null, 'The formula gave blank.'), verdict: 'kept' };
-  const encoded = definition ? encodeFor(definition, made) : { problem: 'There is no such field.' };
-  if ('problem' in encoded) return failed(field, formula, before, encoded.problem);
-  const same = sameValue(definition, before, encoded.json);
-  return {
-    ...line(field, formula, before, encoded.json, same ? null : because),
-    verdict: same ? 'same' : 'changes',
-  };
-}
-
-function line(
-  field: string,
-  formula: string,
-  before: Json | undefined,
-  json: Json,
-  because: string | null,
-): LineReport {
-  return { field, formula, before: before ?? null, value: { json }, verdict: 'changes', because };
-}
-
-function failed(field: string, formula: string, before: Json | undefined, because: string): LineReport {
-  return { field, formula, before: before ?? null, value: { error: because }, verdict: 'error', because };
-}
-
-/** The text with other characters from a position on; a shorter text is filled up with spaces. Counts code points. */
-export function replaced(text: string, position: number, characters: string): string {
-  const code = [...text.padEnd(position - 1)];
-  while (code.length < position - 1) code.push(' ');
-  const put = [...characters];
-  code.splice(position - 1, put.length, ...put);
-  return code.join('');
-}
-
-/** A text put in order. */
-export function cleaned(text: string, how: Cleaning): string {
-  switch (how) {
-    case 'trim':
-      return text.trim();
-    case 'single spaces':
-      return text.trim().replace(/\s+/g, ' ');
-    case 'lower case':
-      return text.toLowerCase();
-    case 'upper case':
-      return text.toUpperCase();
-  }
-}
-
-/** The fields of a record whose names fit a pattern in which `*` stands for any characters; those that may be written. */
-export function namesFitting(type: RecordType, record: JsonObject, pattern: string): readonly string[] {
-  const names = new Set([...Object.keys(record), ...type.fields.map(({ name }) => name)]);
-  return [...names].filter((name) => {
-    const field = type.fields.find((each) => each.name === name);
-    const fixed = name === type.idField || field?.readOnly || field?.required || field?.keptBySystem;
-    return !fixed && fits(name, pattern);
-  });
-}
-
-/** Whether a name fits a pattern; walks both once for each `*`, so that no pattern takes long. */
-export function fits(name: string, pattern: string): boolean {
-  const [head = '', ...parts] = pattern.split('*');
-  if (parts.length === 0) return name === pattern;
-  const tail = parts.pop() ?? '';
-  if (!name.startsWith(head) || !name.endsWith(tail) || name.length < head.length + tail.length) return false;
-  let at = head.length;
-  const end = name.length - tail.length;
-  for (const part of parts) {
-    const found = name.indexOf(part, at);
-    if (found < 0 || found + part.length > end) return false;
-    at = found + part.length;
-  }
-  return true;
-}
-
-function textOf(value: Json | undefined): string {
-  return value === null || value === undefined ? '' : String(value);
-}
+    return branches;
+  },
+};

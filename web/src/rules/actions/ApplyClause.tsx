@@ -6,15 +6,14 @@ import { useMay } from '../../frame/useMay';
 import { SystemTag } from '../../parts/SystemTag';
 import { count } from '../../parts/time';
 import { ActionTitle } from './ActionTitle';
-import type { ClauseProps } from './ActionView';
-import { isApply } from './kinds';
+import type { ClauseProps } from './clauseProps';
 import { OnlyWhen } from './OnlyWhen';
 import { TargetChoice } from './TargetChoice';
 import { useSetAction } from './useSetAction';
 
 /** “then do what the rule … does for each person”. */
 export function ApplyClause({ at, action, body, system, type, ruleId, steps }: ClauseProps<ApplyAction>) {
-  const setAction = useSetAction(at, isApply);
+  const setAction = useSetAction(at, 'apply');
   const mayChange = useMay('rules.edit');
   const fitting = (useRules().data ?? []).filter(
     ({ id, draft }) =>

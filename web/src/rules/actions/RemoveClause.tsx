@@ -1,7 +1,6 @@
 import type { RemoveAction } from '@vast-knot/core';
-import { isRemove } from './kinds';
 import { TargetChoice } from './TargetChoice';
-import type { ClauseProps } from './ActionView';
+import type { ClauseProps } from './clauseProps';
 import { useSetAction } from './useSetAction';
 import { SystemTag } from '../../parts/SystemTag';
 import { count } from '../../parts/time';
@@ -10,7 +9,7 @@ import { OnlyWhen } from './OnlyWhen';
 
 /** “then remove the booking from its system”. */
 export function RemoveClause({ at, action, body, system, steps }: ClauseProps<RemoveAction>) {
-  const setAction = useSetAction(at, isRemove);
+  const setAction = useSetAction(at, 'remove');
   const removed = steps.filter((step) => step.kind === 'remove');
   return (
     <>

@@ -6,14 +6,13 @@ import { useMay } from '../../frame/useMay';
 import { Value } from '../../parts/Value';
 import { ClauseFormula } from '../formula/ClauseFormula';
 import { ActionTitle } from './ActionTitle';
-import type { ClauseProps } from './ActionView';
-import { isSend } from './kinds';
+import type { ClauseProps } from './clauseProps';
 import { OnlyWhen } from './OnlyWhen';
 import { useSetAction } from './useSetAction';
 
 /** “then send a message to …”: the parts of its data, each with what it would be for the present sample. */
 export function SendClause({ at, action, body, steps }: ClauseProps<SendAction>) {
-  const setAction = useSetAction(at, isSend);
+  const setAction = useSetAction(at, 'send');
   const mayChange = useMay('rules.edit');
   const endpoints = useEndpoints().data ?? [];
   const message = steps.find((step) => step.kind === 'message')?.message;

@@ -3,8 +3,7 @@ import type { LineReport, TidyAction, TidyStep } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { SystemTag } from '../../parts/SystemTag';
 import { ActionTitle } from './ActionTitle';
-import type { ClauseProps } from './ActionView';
-import { isTidy } from './kinds';
+import type { ClauseProps } from './clauseProps';
 import { OnlyWhen } from './OnlyWhen';
 import { TargetChoice } from './TargetChoice';
 import { TidyStepRow } from './TidyStepRow';
@@ -14,7 +13,7 @@ const noReports: readonly LineReport[] = [];
 
 /** “then put in order the fields of the job itself”: step after step, with before and after for the present sample. */
 export function TidyClause({ at, action, body, system, type, steps }: ClauseProps<TidyAction>) {
-  const setAction = useSetAction(at, isTidy);
+  const setAction = useSetAction(at, 'tidy');
   const mayChange = useMay('rules.edit');
   const written = steps.find((step) => step.kind === 'write');
   const reports = written?.lines ?? noReports;

@@ -2,6 +2,7 @@ import { ActionIcon, Button, Loader } from '@mantine/core';
 import { IconX } from '@tabler/icons-react';
 import { useMemo, useState } from 'react';
 import type { Rule } from '@vast-knot/core';
+import { parseLineKey } from '../lineKey';
 import { Failure } from '../../parts/states';
 import { count } from '../../parts/time';
 import { surroundingsOf, type Known } from '../../work/known';
@@ -22,8 +23,7 @@ interface ColumnPaneProps {
 
 /** What one line gives for all records there are: values that fail or surprise show before the rule is published. */
 export function ColumnPane({ place, rule, known, onClose }: ColumnPaneProps) {
-  const action = Number(place.split('/')[0]);
-  const field = place.slice(place.indexOf('/') + 1);
+  const { action, field } = parseLineKey(place);
   const [round, setRound] = useState(0);
   const [params, put] = useAddress();
   const only = verdicts.find((verdict) => verdict === params.get('only'));

@@ -1,6 +1,7 @@
 import { Button } from '@mantine/core';
 import { useState } from 'react';
-import { linesIn, type Finding, type RuleBody } from '@vast-knot/core';
+import { linesIn, parsePlace, type Finding, type RuleBody } from '@vast-knot/core';
+import { parseLineKey, printLineKey } from '../lineKey';
 import { count } from '../../parts/time';
 import { Verdict } from '../../parts/Verdict';
 import { useSheetState, useSheetTools } from '../SheetContext';
@@ -42,7 +43,7 @@ export function FindingsList({
                   <span className="small dim">{placeWords(finding.at)}</span>
                 ) : (
                   <Button variant="subtle" size="compact-xs" onClick={() => goTo(line)}>
-                    {line.slice(line.indexOf('/') + 1)}
+                    {parseLineKey(line).field}
                   </Button>
                 )}
                 <FindingNote finding={finding} onFix={fix} />
@@ -57,14 +58,15 @@ export function FindingsList({
 
 /** The line that a finding is about, as `0/contactPhone`. */
 export function lineOf({ at }: Finding, body: RuleBody): string | undefined {
-  const [part, action, lines, line] = at.split('/');
-  if (part !== 'actions' || lines !== 'lines') return undefined;
-  const field = linesIn(body.actions[Number(action)])[Number(line)]?.field;
-  return field === undefined ? undefined : `${action ?? ''}/${field}`;
+  const place = parsePlace(at);
+  if (place.of !== 'line') return undefined;
+  const field = linesIn(body.actions[place.at])[place.line]?.field;
+  return field === undefined ? undefined : printLineKey({ action: place.at, field });
 }
 
 function placeWords(at: string): string {
-  if (at.startsWith('trigger')) return 'When';
+  const { of } = parsePlace(at);
+  if (of === 'trigger') return 'When';
   if (at === 'guard') return 'only if';
-  return at.startsWith('finds') ? 'find' : 'then';
+  return of === 'find' ? 'find' : 'then';
 }

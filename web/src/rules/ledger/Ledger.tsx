@@ -2,6 +2,7 @@ import { Fragment, memo, useCallback, useMemo, useState } from 'react';
 import {
   creates,
   hasLedger,
+  parsePlace,
   leafFields,
   readPath,
   targetName,
@@ -12,6 +13,7 @@ import {
   type Sample,
   type LedgerAction,
 } from '@vast-knot/core';
+import { printLineKey } from '../lineKey';
 import { useMay } from '../../frame/useMay';
 import type { Known } from '../../work/known';
 import { FindingNotes } from '../findings/FindingNote';
@@ -93,7 +95,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
     () => new Map(action.lines.map((line, index) => [line.field, { line, index }])),
     [action],
   );
-  const byLine = useMemo(() => findingsByLine(findings, place), [findings, place]);
+  const byLine = useMemo(() => findingsByLine(findings, at), [findings, at]);
   const aboutAction = useMemo(() => findings.filter((finding) => finding.at === place), [findings, place]);
   const suggested = useSuggestions(view.suggesting && mayChange, { body, ruleId, at, samples }, known);
   const shown = useShownLeaves(leaves, action, view, (path) => {
@@ -114,11 +116,15 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
   });
   const order = shown.flatMap(({ leaves: inside }) => inside.map(({ path }) => path));
   const activate = useCallback(
-    (field: string | undefined) => setActive(field === undefined ? undefined : `${at}/${field}`),
+    (field: string | undefined) =>
+      setActive(field === undefined ? undefined : printLineKey({ action: at, field })),
     [setActive, at],
   );
   const { put } = view;
-  const showMany = useCallback((field: string) => put({ column: `${at}/${field}` }), [put, at]);
+  const showMany = useCallback(
+    (field: string) => put({ column: printLineKey({ action: at, field }) }),
+    [put, at],
+  );
   const deeds = useRowDeeds({ at, setAction, setActive: activate, showMany, order });
   const clipboard = useLedgerClipboard({
     action,
@@ -238,14 +244,13 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
 /** The findings of an action by the place of the line that they are about. */
 function findingsByLine(
   findings: readonly Finding[],
-  place: string,
+  action: number,
 ): ReadonlyMap<number, readonly Finding[]> {
   const byLine = new Map<number, Finding[]>();
   for (const finding of findings) {
-    const [, index] = finding.at.startsWith(`${place}/lines/`) ? finding.at.split('/lines/') : [];
-    if (index === undefined) continue;
-    const at = Number(index.split('/')[0]);
-    byLine.set(at, [...(byLine.get(at) ?? []), finding]);
+    const place = parsePlace(finding.at);
+    if (place.of !== 'line' || place.at !== action) continue;
+    byLine.set(place.line, [...(byLine.get(place.line) ?? []), finding]);
   }
   return byLine;
 }

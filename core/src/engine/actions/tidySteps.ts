@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { fieldName, formulaText } from './names';
+import { fieldName, formulaText } from '../../model/names';
 
 /** How the text of a field is put in order. */
 export const cleanings = ['trim', 'single spaces', 'lower case', 'upper case'] as const;

@@ -1,8 +1,8 @@
 import Joi from 'joi';
-import { actionSchema, type Action } from './action';
-import { findSchema, type Find } from './find';
-import { fieldName, formulaText } from './names';
-import { triggerSchema, type Trigger } from './trigger';
+import { actionSchema, type Action } from './actions';
+import { findSchema, type Find } from '../model/find';
+import { fieldName, formulaText } from '../model/names';
+import { triggerSchema, type Trigger } from '../model/trigger';
 
 /** What an administrator edits; publishing freezes one as a version. */
 export interface RuleBody {

@@ -4,7 +4,7 @@ import type { RecordRef, StoredRecord } from '../model/record';
 import type { Workspace } from '../workspace/workspace';
 import type { Branch } from './branch';
 import type { CompiledAction } from './compiled';
-import type { ComposedMessage, Step } from './report';
+import type { ComposedMessage, LineReport, Step } from './report';
 
 /** A record that was written, created or removed, as it was before: nothing, where it was created. */
 export interface Written extends StoredRecord {
@@ -33,16 +33,16 @@ export interface RuleRun {
 export type Perform = (
   actions: readonly CompiledAction[],
   branches: readonly Branch[],
-  way: UnderWay,
+  context: RuleContext,
 ) => Promise<readonly Branch[]>;
 
 /** A run of a rule under way: what its actions need, and where they leave what they did. */
-export interface UnderWay extends RuleRun {
+export interface RuleContext extends RuleRun {
   /** Does actions; an action that applies another rule does its actions by this. */
   readonly perform: Perform;
   readonly event: ChangeEvent;
   readonly steps: Step[];
-  readonly tally: Tally;
+  readonly counts: Counts;
   readonly messages: ComposedMessage[];
   readonly written: Written[];
   /** Pairs of counterparts that were remembered. */
@@ -50,7 +50,7 @@ export interface UnderWay extends RuleRun {
 }
 
 /** What went wrong in the actions of a rule, and how many records they reached. */
-export interface Tally {
+export interface Counts {
   errors: number;
   first: string;
   reached: number;
@@ -60,17 +60,28 @@ export interface Tally {
   beyond: number;
 }
 
-export function noteError(tally: Tally, sentence: string): void {
-  tally.errors++;
-  tally.first ||= sentence;
+export function noteError(counts: Counts, sentence: string): void {
+  counts.errors++;
+  counts.first ||= sentence;
 }
 
 /** Write steps kept in full in a report; further ones are counted. */
 const writesInFull = 200;
 
 /** Keeps a step that is about one record, in full or as a number. */
-export function noteStep({ steps, tally }: UnderWay, step: Step): void {
-  if (tally.inFull < writesInFull) steps.push(step);
-  else tally.beyond++;
-  tally.inFull++;
+export function noteStep({ steps, counts }: RuleContext, step: Step): void {
+  if (counts.inFull < writesInFull) steps.push(step);
+  else counts.beyond++;
+  counts.inFull++;
+}
+
+/** Counts the lines of a record that failed. */
+export function noteLineErrors(
+  reports: readonly LineReport[],
+  record: string,
+  { counts }: RuleContext,
+): void {
+  for (const line of reports) {
+    if (line.verdict === 'error') noteError(counts, `${line.field} of ${record}: ${line.because ?? ''}`);
+  }
 }

@@ -1,0 +1,250 @@
+import { isBlank } from '../../formula/compare';
+import { FormulaError } from '../../formula/error';
+import { typedIn } from '../../formula/typedIn';
+import { isList } from '../../formula/value';
+import type { Reviewed } from '../../model/event';
+import { isBlankJson } from '../../model/equal';
+import { readPath, writePath, type Json, type JsonObject } from '../../model/json';
+import type { RecordRef } from '../../model/record';
+import { fieldAt, leafFields, type RecordType } from '../../model/system';
+import { extend, lostLines, without, type Branch } from '../branch';
+import { rememberPair } from '../counterparts';
+import { withLinked } from '../follow';
+import { runLines } from '../lines';
+import type { LineReport } from '../report';
+import { resolveKeys } from '../resolveKeys';
+import { noteError, noteStep, type RuleContext } from '../ruleContext';
+import { copied } from './copied';
+import type { CopyAction } from './copy';
+import type { CreateAction } from './create';
+import type { CompiledCreating } from './creating';
+import type { WriteAction } from './write';
+import { passing, type Target } from './targets';
+
+type CompiledWrite = CompiledCreating<WriteAction | CreateAction | CopyAction>;
+
+/** Most records that one list may create in one run. */
+const mostAtOnce = 1000;
+
+/**
+ * Creates a record for every branch, or one for each element of a list, and lets the actions after it know each by its alias.
+ * A record whose lines fail, or that would lack a required field, is not created; the others are.
+ */
+export async function createForEach(
+  action: CompiledWrite,
+  branches: readonly Branch[],
+  context: RuleContext,
+): Promise<readonly Branch[]> {
+  return createRecords(action, action.target, await spread(action, branches, context), context);
+}
+
+/** A branch for each element of the list of the action; without a list, the branches as they are. */
+async function spread(
+  { each, at }: CompiledWrite,
+  branches: readonly Branch[],
+  context: RuleContext,
+): Promise<readonly Branch[]> {
+  if (!each) return branches;
+  const envs = await withLinked(
+    [each],
+    branches.map(({ env }) => env),
+    context.workspace,
+  );
+  return branches.flatMap((branch, index): Branch[] => {
+    const value = each.run(envs[index] ?? branch.env);
+    if (value instanceof FormulaError) {
+      noteError(context.counts, `The list of action ${at + 1} failed: ${value.message}`);
+      context.steps.push({ kind: 'problem', message: `Nothing created: ${value.message}` });
+      return [];
+    }
+    // A list that ends with a separator has a blank element, which is nothing.
+    const items = (isList(value) ? value : [value]).filter((item) => !isBlank(item));
+    if (items.length > mostAtOnce) {
+      noteError(
+        context.counts,
+        `${items.length} records would be created at once; at most ${mostAtOnce} are.`,
+      );
+      return [];
+    }
+    return items.map((item) => ({ ...branch, env: { ...branch.env, item } }));
+  });
+}
+
+interface Creation extends Target {
+  readonly start: JsonObject;
+  readonly reviewed: Reviewed | undefined;
+}
+
+/** Creates the record of an action for each branch; gives the branches that know it, in their order. */
+export async function createRecords(
+  action: CompiledWrite,
+  alias: string,
+  branches: readonly Branch[],
+  context: RuleContext,
+): Promise<readonly Branch[]> {
+  const { system, recordType, lines } = action;
+  const { workspace } = context;
+  const creations = branches.map((branch, index): Creation => {
+    const ref = { system, recordType: recordType.name, id: context.freshId() };
+    const start = startOf(action, alias, branch);
+    const reviewed = context.event.reviewed?.find((one) => one.action === action.at && one.at === index);
+    return { branch, target: { ref, record: {} }, env: { ...branch.env, target: start }, start, reviewed };
+  });
+  const passed = new Set(await passing(action, creations, context));
+  const envs = await withLinked(
+    lines.map(({ compiled }) => compiled),
+    creations.map(({ env }) => env),
+    workspace,
+  );
+  context.observe?.(
+    action,
+    creations.map(({ target, env }, at) => ({ target, env: envs[at] ?? env })),
+  );
+  const resolve = await resolveKeys(lines, envs, workspace);
+  const next: Branch[] = [];
+  for (const [at, creation] of creations.entries()) {
+    const { branch, target, env, start, reviewed } = creation;
+    if (!passed.has(creation) || reviewed?.leftOut) {
+      next.push(without(branch, alias));
+      continue;
+    }
+    context.counts.reached++;
+    const lost = lostLines(lines, branch.lost);
+    const { reports: computed } = runLines(lines, start, envs[at] ?? env, resolve);
+    const reports = withReviewed(recordType, [...lost, ...fromStart(start, computed), ...computed], reviewed);
+    noteStep(context, {
+      kind: 'write',
+      action: action.at,
+      ref: target.ref,
+      lines: reports,
+      creates: true,
+      at,
+    });
+    const record = recordOf(recordType, target.ref.id, reports);
+    next.push((await createOne(action, alias, creation, record, reports, context)) ?? without(branch, alias));
+  }
+  return next;
+}
+
+/** Creates one record, or says why not; gives the branch that knows it. */
+async function createOne(
+  action: CompiledWrite,
+  alias: string,
+  { branch, target: { ref } }: Creation,
+  record: JsonObject,
+  reports: readonly LineReport[],
+  context: RuleContext,
+): Promise<Branch | undefined> {
+  const { workspace, counts, steps } = context;
+  const wrong = whyNot(action.recordType, record, reports);
+  const change = { kind: 'create', ref, record } as const;
+  if (wrong !== undefined) {
+    noteError(counts, `The ${action.recordType.label.toLowerCase()} is not created: ${wrong}`);
+    steps.push({ kind: 'problem', message: `Not created: ${wrong}`, ref });
+    return undefined;
+  }
+  const [result] = await workspace.apply([{ change }]);
+  if (!result?.ok) {
+    if (result) steps.push({ kind: 'problem', message: result.problem.message, ref });
+    return undefined;
+  }
+  context.written.push({ ref, record: {}, created: true });
+  if (isCounterpart(action, alias, branch)) await rememberPair(branch.self, ref, context);
+  return extend({ ...branch, env: { ...branch.env, item: null } }, alias, { ref, record });
+}
+
+function isCounterpart({ action }: CompiledWrite, alias: string, branch: Branch): boolean {
+  if (action.kind === 'create') return action.counterpart ?? false;
+  return branch.toCreate[alias]?.counterpart ?? false;
+}
+
+/** What the record holds before the lines: what is copied, or what its find looked for. */
+function startOf(action: CompiledWrite, alias: string, branch: Branch): JsonObject {
+  const { action: said, recordType } = action;
+  if (said.kind === 'copy') {
+    const source = said.of === 'record' ? branch.env.record : branch.env.found[said.of];
+    return copied(recordType, source ?? {});
+  }
+  if (said.kind === 'create') return {};
+  return (branch.toCreate[alias]?.start ?? []).reduce<JsonObject>(
+    (record, { field, value }) => writePath(record, field, value ?? null),
+    {},
+  );
+}
+
+/** Reports of the fields that no line fills and that the record starts with. */
+function fromStart(start: JsonObject, computed: readonly LineReport[]): readonly LineReport[] {
+  const filled = new Set(computed.filter(({ verdict }) => verdict === 'changes').map(({ field }) => field));
+  return leavesOf(start)
+    .filter(({ path }) => !filled.has(path))
+    .map(({ path, value }) => startReport(path, value));
+}
+
+function startReport(field: string, value: Json): LineReport {
+  return { field, formula: '', before: null, value: { json: value }, verdict: 'changes', because: null };
+}
+
+function leavesOf(
+  record: JsonObject,
+  prefix = '',
+): readonly { readonly path: string; readonly value: Json }[] {
+  return Object.entries(record).flatMap(([name, value]) =>
+    typeof value === 'object' && value !== null && !Array.isArray(value)
+      ? leavesOf(value, `${prefix}${name}.`)
+      : value === undefined || value === null
+        ? []
+        : [{ path: prefix + name, value }],
+  );
+}
+
+/** The lines with what a person put in their place, as far as the fields can hold it. */
+function withReviewed(
+  { fields, label }: RecordType,
+  reports: readonly LineReport[],
+  reviewed: Reviewed | undefined,
+): readonly LineReport[] {
+  const typed = Object.entries(reviewed?.values ?? {}).map(([field, json]): LineReport => {
+    const computed = reports.find((line) => line.field === field) ?? startReport(field, null);
+    const definition = fieldAt(fields, field);
+    const value = !definition
+      ? { problem: `${label} has no field “${field}”.` }
+      : definition.readOnly
+        ? { problem: `“${definition.label}” is read-only in its system.` }
+        : typedIn(definition, json);
+    if ('problem' in value)
+      return { ...computed, value: { error: value.problem }, verdict: 'error', because: value.problem };
+    const same =
+      'json' in computed.value && JSON.stringify(computed.value.json) === JSON.stringify(value.json);
+    return same && computed.verdict === 'changes'
+      ? computed
+      : { ...computed, value, verdict: 'changes', because: 'Typed on review.' };
+  });
+  const byField = new Map(typed.map((line) => [line.field, line]));
+  const known = new Set(reports.map(({ field }) => field));
+  return [
+    ...reports.map((line) => byField.get(line.field) ?? line),
+    ...typed.filter(({ field }) => !known.has(field)),
+  ];
+}
+
+function recordOf(type: RecordType, id: RecordRef['id'], reports: readonly LineReport[]): JsonObject {
+  return reports.reduce<JsonObject>(
+    (made, { field, verdict, value }) =>
+      verdict === 'changes' && 'json' in value ? writePath(made, field, value.json) : made,
+    { [type.idField]: id },
+  );
+}
+
+/** Why a record cannot be created; undefined when it can. */
+function whyNot(
+  { fields }: RecordType,
+  record: JsonObject,
+  reports: readonly LineReport[],
+): string | undefined {
+  const failed = reports.find(({ verdict }) => verdict === 'error');
+  if (failed) return `${failed.field}: ${failed.because ?? ''}`;
+  const missing = leafFields(fields).find(
+    ({ field, path }) => field.required && !field.readOnly && isBlankJson(readPath(record, path)),
+  );
+  return missing && `“${missing.label}” is required and has no value.`;
+}

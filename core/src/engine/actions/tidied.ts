@@ -1,0 +1,177 @@
+import type { FieldEdit } from '../../change/recordChange';
+import { encodeFor } from '../../formula/encode';
+import type { Formula } from '../../formula/compile';
+import { FormulaError } from '../../formula/error';
+import type { Env } from '../../formula/scope';
+import { toText } from '../../formula/value';
+import { isBlankJson, sameValue } from '../../model/equal';
+import { readPath, writePath, type Json, type JsonObject } from '../../model/json';
+import { fieldAt, type Field, type RecordType } from '../../model/system';
+import type { AnyCompiled } from '../compiled';
+import type { LineReport } from '../report';
+import type { TidyAction } from './tidy';
+import type { Cleaning, TidyStep } from './tidySteps';
+
+/** A step ready to run. */
+export type CompiledTidyStep = TidyStep & { readonly compiled?: Formula; readonly definition?: Field };
+
+export interface CompiledTidy extends AnyCompiled<TidyAction> {
+  readonly steps: readonly CompiledTidyStep[];
+}
+
+/** What tidy steps make of one record: a report for each field touched, and the edits that they ask for. */
+export function tidied(
+  type: RecordType,
+  steps: readonly CompiledTidyStep[],
+  record: JsonObject,
+  env: Env,
+): { readonly reports: readonly LineReport[]; readonly edits: readonly FieldEdit[] } {
+  const reports: LineReport[] = [];
+  let now = record;
+  for (const step of steps) {
+    for (const report of runStep(type, step, now, { ...env, target: now })) {
+      reports.push(report);
+      if (report.verdict === 'changes' && 'json' in report.value) {
+        now = writePath(now, report.field, report.value.json);
+      }
+    }
+  }
+  const touched = [...new Set(reports.map(({ field }) => field))];
+  const edits = touched.flatMap((path): FieldEdit[] => {
+    const before = readPath(record, path);
+    const after = readPath(now, path);
+    return sameValue(fieldAt(type.fields, path), before, after) ? [] : [{ path, before, after }];
+  });
+  return { reports, edits };
+}
+
+function runStep(
+  type: RecordType,
+  step: CompiledTidyStep,
+  record: JsonObject,
+  env: Env,
+): readonly LineReport[] {
+  switch (step.do) {
+    case 'remove fields':
+      return namesFitting(type, record, step.pattern).flatMap((field) => {
+        const before = readPath(record, field);
+        const cleared = `The name fits ${step.pattern}.`;
+        return isBlankJson(before) ? [] : [line(field, `remove ${step.pattern}`, before, null, cleared)];
+      });
+    case 'set when absent': {
+      const before = readPath(record, step.field);
+      if (!isBlankJson(before)) return [];
+      return [computed(step, before, (value) => value, 'It held nothing.', env)];
+    }
+    case 'set characters': {
+      const before = readPath(record, step.field);
+      const from = step.position;
+      return [
+        computed(
+          step,
+          before,
+          (value) => replaced(textOf(before), from, toText(value)),
+          `Position ${from} of the code.`,
+          env,
+        ),
+      ];
+    }
+    case 'clean': {
+      const before = readPath(record, step.field);
+      if (isBlankJson(before) || typeof before !== 'string') return [];
+      const after = cleaned(before, step.how);
+      return after === before
+        ? []
+        : [line(step.field, step.how, before, after, `Put in order: ${step.how}.`)];
+    }
+  }
+}
+
+function computed(
+  step: Extract<CompiledTidyStep, { field: string; formula: string }>,
+  before: Json | undefined,
+  make: (value: ReturnType<Formula['run']>) => Parameters<typeof encodeFor>[1],
+  because: string,
+  env: Env,
+): LineReport {
+  const { compiled, definition, field, formula } = step;
+  const value = compiled?.run(env) ?? null;
+  const made = value instanceof FormulaError || value === null ? value : make(value);
+  if (made instanceof FormulaError) return failed(field, formula, before, made.message);
+  if (made === null)
+    return { ...line(field, formula, before, null, 'The formula gave blank.'), verdict: 'kept' };
+  const encoded = definition ? encodeFor(definition, made) : { problem: 'There is no such field.' };
+  if ('problem' in encoded) return failed(field, formula, before, encoded.problem);
+  const same = sameValue(definition, before, encoded.json);
+  return {
+    ...line(field, formula, before, encoded.json, same ? null : because),
+    verdict: same ? 'same' : 'changes',
+  };
+}
+
+function line(
+  field: string,
+  formula: string,
+  before: Json | undefined,
+  json: Json,
+  because: string | null,
+): LineReport {
+  return { field, formula, before: before ?? null, value: { json }, verdict: 'changes', because };
+}
+
+function failed(field: string, formula: string, before: Json | undefined, because: string): LineReport {
+  return { field, formula, before: before ?? null, value: { error: because }, verdict: 'error', because };
+}
+
+/** The text with other characters from a position on; a shorter text is filled up with spaces. Counts code points. */
+export function replaced(text: string, position: number, characters: string): string {
+  const code = [...text.padEnd(position - 1)];
+  while (code.length < position - 1) code.push(' ');
+  const put = [...characters];
+  code.splice(position - 1, put.length, ...put);
+  return code.join('');
+}
+
+/** A text put in order. */
+export function cleaned(text: string, how: Cleaning): string {
+  switch (how) {
+    case 'trim':
+      return text.trim();
+    case 'single spaces':
+      return text.trim().replace(/\s+/g, ' ');
+    case 'lower case':
+      return text.toLowerCase();
+    case 'upper case':
+      return text.toUpperCase();
+  }
+}
+
+/** The fields of a record whose names fit a pattern in which `*` stands for any characters; those that may be written. */
+export function namesFitting(type: RecordType, record: JsonObject, pattern: string): readonly string[] {
+  const names = new Set([...Object.keys(record), ...type.fields.map(({ name }) => name)]);
+  return [...names].filter((name) => {
+    const field = type.fields.find((each) => each.name === name);
+    const fixed = name === type.idField || field?.readOnly || field?.required || field?.keptBySystem;
+    return !fixed && fits(name, pattern);
+  });
+}
+
+/** Whether a name fits a pattern; walks both once for each `*`, so that no pattern takes long. */
+export function fits(name: string, pattern: string): boolean {
+  const [head = '', ...parts] = pattern.split('*');
+  if (parts.length === 0) return name === pattern;
+  const tail = parts.pop() ?? '';
+  if (!name.startsWith(head) || !name.endsWith(tail) || name.length < head.length + tail.length) return false;
+  let at = head.length;
+  const end = name.length - tail.length;
+  for (const part of parts) {
+    const found = name.indexOf(part, at);
+    if (found < 0 || found + part.length > end) return false;
+    at = found + part.length;
+  }
+  return true;
+}
+
+function textOf(value: Json | undefined): string {
+  return value === null || value === undefined ? '' : String(value);
+}

@@ -1,0 +1,80 @@
+import { lostLines, type Branch } from '../branch';
+import type { AnyCompiled } from '../compiled';
+import { withLinked } from '../follow';
+import { runLines, SharedValues } from '../lines';
+import { refKey, type StoredRecord } from '../../model/record';
+import { resolveKeys } from '../resolveKeys';
+import { noteLineErrors, noteStep, type RuleContext } from '../ruleContext';
+import { createRecords } from './createRecords';
+import { targetsOf } from './targets';
+import type { WriteAction } from './write';
+
+/** Branches whose records are held ready at the same time. */
+const branchesAtOnce = 500;
+
+/** Writes the lines to a record of every branch; where its find found none and is to create it, creates it. */
+export async function writeRecords(
+  action: AnyCompiled<WriteAction>,
+  branches: readonly Branch[],
+  context: RuleContext,
+): Promise<readonly Branch[]> {
+  const isNew = (branch: Branch) => branch.toCreate[action.target] !== undefined;
+  const fresh = branches.filter(isNew);
+  await writeExisting(
+    action,
+    branches.filter((branch) => !isNew(branch)),
+    context,
+  );
+  if (fresh.length === 0) return branches;
+  const made = await createRecords(action, action.target, fresh, context);
+  return branches.map((branch) => made[fresh.indexOf(branch)] ?? branch);
+}
+
+async function writeExisting(
+  action: AnyCompiled<WriteAction>,
+  branches: readonly Branch[],
+  context: RuleContext,
+): Promise<void> {
+  // Every branch sees its target as it was before this action, also where another branch has written to it.
+  const before = new Map<string, StoredRecord>();
+  for (let at = 0; at < branches.length; at += branchesAtOnce) {
+    await writePart(action, branches.slice(at, at + branchesAtOnce), before, context);
+  }
+}
+
+async function writePart(
+  action: AnyCompiled<WriteAction>,
+  branches: readonly Branch[],
+  before: Map<string, StoredRecord>,
+  context: RuleContext,
+): Promise<void> {
+  const { workspace, counts } = context;
+  const targets = await targetsOf(action, branches, context, before);
+  const envs = await withLinked(
+    action.lines.map(({ compiled }) => compiled),
+    targets.map(({ env }) => env),
+    workspace,
+  );
+  context.observe?.(
+    action,
+    targets.map(({ target, env }, at) => ({ target, env: envs[at] ?? env })),
+  );
+  const resolve = await resolveKeys(action.lines, envs, workspace);
+  const shared = new SharedValues();
+  for (const [at, { target, env, branch }] of targets.entries()) {
+    counts.reached++;
+    const missing = lostLines(action.lines, branch.lost);
+    const lines = action.lines.filter((line) => !missing.some(({ field }) => field === line.field));
+    const { reports: computed, edits } = runLines(lines, target.record, envs[at] ?? env, resolve, shared);
+    const reports = [...computed, ...missing];
+    noteStep(context, { kind: 'write', action: action.at, ref: target.ref, lines: reports });
+    noteLineErrors(reports, `${target.ref.recordType} ${target.ref.id}`, context);
+    if (edits.length === 0) continue;
+    const [result] = await workspace.apply([{ change: { kind: 'edit', ref: target.ref, edits } }]);
+    if (result?.ok) {
+      before.set(refKey(target.ref), target);
+      context.written.push({ ...target, created: false });
+    } else if (result)
+      context.steps.push({ kind: 'problem', message: result.problem.message, ref: target.ref });
+  }
+}
