@@ -14,6 +14,8 @@ export * from './table/rowChange';
 export * from './table/tableCsv';
 export * from './table/coverage';
 export * from './formats/csv';
+export { csvRows } from './formats/csvRows';
+export type { FileRow, RowReader } from './formats/rowReader';
 export * from './engine/rule';
 export * from './model/trigger';
 export { isDue, isZone } from './model/clock';
@@ -71,7 +73,9 @@ export {
   type RunResult as EngineResult,
   type RunSetup,
 } from './engine/run';
-export { isWatched, kindWords, turnText } from './engine/select';
+export { triggerKind, triggerKinds } from './model/triggers';
+export { fromToText, isWatched } from './model/triggers/updated';
+export type { TriggerKind, TriggerMember } from './model/triggers/kind';
 export {
   conditionTests,
   fromConditions,

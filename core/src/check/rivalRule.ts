@@ -1,6 +1,6 @@
 import { creates } from '../engine/actions';
 import type { CompiledRule } from '../engine/compiled';
-import { isWatched } from '../engine/select';
+import { isWatched } from '../model/triggers/updated';
 import type { Trigger } from '../model/trigger';
 import { linesOf, listed, type Check, type Finding } from './finding';
 

@@ -1,5 +1,5 @@
 import { creates } from '../engine/actions';
-import { isWatched } from '../engine/select';
+import { isWatched } from '../model/triggers/updated';
 import { fieldAt } from '../model/system';
 import { listed, linesOf, type Check, type Finding } from './finding';
 

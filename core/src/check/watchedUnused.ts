@@ -1,5 +1,5 @@
 import { kindOf } from '../engine/actions';
-import { isWatched } from '../engine/select';
+import { isWatched } from '../model/triggers/updated';
 import { fieldAt } from '../model/system';
 import type { Check, Finding } from './finding';
 

@@ -1,5 +1,5 @@
 import { FormulaError } from '../formula/error';
-import { isZone } from '../model/clock';
+import { triggerKind } from '../model/triggers';
 import type { Rule } from './rule';
 import { fieldAt } from '../model/system';
 import { compileAction } from './compileAction';
@@ -52,13 +52,12 @@ export function compileRule(
   return problems.length > 0 ? { ok: false, problems, sound: compiled } : { ok: true, compiled };
 }
 
-function checkTrigger({ rule, note }: Compiling): void {
-  const { kinds, schedule, wait } = rule.trigger;
-  if (kinds.includes('scheduled') && !schedule)
-    note('trigger/schedule', 'A scheduled rule needs a time of day.');
-  if (schedule && !isZone(schedule.zone))
-    note('trigger/schedule', `There is no time zone “${schedule.zone}”.`);
-  if (wait !== undefined && !kinds.includes('updated'))
+function checkTrigger({ rule: { trigger }, note }: Compiling): void {
+  const kinds = trigger.kinds.map(triggerKind);
+  for (const { problems } of kinds) {
+    for (const { member, message } of problems?.(trigger) ?? []) note(`trigger/${member}`, message);
+  }
+  if (trigger.wait !== undefined && !kinds.some(({ members }) => members.includes('wait')))
     note('trigger/wait', 'Only a rule that starts when a record is updated can wait for further changes.');
 }
 

@@ -12,7 +12,7 @@ import type { CompiledRule } from './compiled';
 import type { PlannedMessage, PlannedWrite, Report, RuleRef, RuleReport, WaitingChange } from './report';
 import type { Observe, Written } from './ruleContext';
 import { ruleRef, runRule, type RuleOutcome } from './runRule';
-import { select } from './select';
+import { select } from '../model/triggers';
 
 /** What the writes of an event cause is followed this deep. */
 export const deepestCascade = 8;

@@ -14,7 +14,7 @@ import { rememberPair } from './counterparts';
 import { reach } from './reach';
 import type { PlannedMessage, RuleRef, RuleReport, RuleVerdict, Step, WaitingChange } from './report';
 import type { RuleRun, Counts, RuleContext, Written } from './ruleContext';
-import { select } from './select';
+import { select } from '../model/triggers';
 
 export interface RuleOutcome {
   readonly report: RuleReport;

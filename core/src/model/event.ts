@@ -1,14 +1,24 @@
 import Joi from 'joi';
 import { documentSchema, type JsonObject } from './json';
 import { refSchema, type RecordRef } from './record';
-
-/** What systems tell of their records. */
-export const changeKinds = ['created', 'updated', 'deleted'] as const;
-export type ChangeKind = (typeof changeKinds)[number];
+import { triggerKinds } from './triggers';
 
 /** Everything that can start a rule: changes of records, a person's request, a clock, a row of a file, a form answer. */
-export const eventKinds = [...changeKinds, 'requested', 'scheduled', 'file row', 'form answer'] as const;
-export type EventKind = (typeof eventKinds)[number];
+export type EventKind = (typeof triggerKinds)[number]['kind'];
+export const eventKinds: readonly EventKind[] = triggerKinds.map(({ kind }) => kind);
+
+/** What systems tell of their records. */
+export const changeKinds: readonly EventKind[] = triggerKinds
+  .filter(({ tellsOfChange }) => tellsOfChange)
+  .map(({ kind }) => kind);
+
+/**
+ * Returns whether an event tells that its record just changed in its system. Requests, rows, answers and the clock do not; nor
+ * does a change that is told once more to one rule, after a wait or because somebody runs it again.
+ */
+export function tellsOfChange({ kind, rule }: Pick<ChangeEvent, 'kind' | 'rule'>): boolean {
+  return rule === undefined && changeKinds.includes(kind);
+}
 
 /** What a person entered in place of what a rule would have filled in, for one record that it creates. */
 export interface Reviewed {

@@ -1,14 +1,13 @@
 import { createHash } from 'node:crypto';
 import {
+  csvRows,
   leafFields,
-  readCsv,
   writePath,
   type JsonObject,
   type RecordType,
   type RowsTaken,
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
-import { HttpProblem } from '../http/problem';
 import { keepRejected, type ReceivedEvent } from '../inbox/inbox';
 import { takeAll } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
@@ -32,26 +31,21 @@ export async function takeRows(
 ): Promise<RowsTaken> {
   const digest = createHash('sha256').update(text).digest('hex').slice(0, 16);
   const source = `/inlets/${system}/${encodeURIComponent(name)}/${digest}`;
-  const csv = readCsv(text);
-  if ('problem' in csv) throw new HttpProblem(422, 'Not understood', csv.problem);
-  const [head = [], ...rows] = csv.lines;
-  const fields = fieldsOf(type, head);
   const malformed: { row: number; because: string }[] = [];
   const events: ReceivedEvent[] = [];
-  for (const [index, cells] of rows.entries()) {
-    const row = index + 2;
-    const because = whyNot(cells, head);
-    if (because !== undefined) {
-      malformed.push({ row, because });
+  for await (const read of csvRows.read(inOneChunk(text))) {
+    const { at: row } = read;
+    if (!read.ok) {
+      malformed.push({ row, because: read.because });
       await keepRejected(pool, {
         system,
         state: 'malformed',
-        because: `Row ${row} of ${name}: ${because}`,
-        body: cells.join(','),
+        because: `Row ${row} of ${name}: ${read.because}`,
+        body: read.text,
       });
       continue;
     }
-    const record = recordOf(fields, cells);
+    const record = recordOf(type, read.cells);
     const id = String(record[type.idField] ?? '') || `${digest}-${row}`;
     events.push({
       id: String(row),
@@ -71,25 +65,18 @@ export async function takeRows(
   return { taken, before: events.length - taken, malformed };
 }
 
-/** The path of the field that each column fills, by its API name or its label; undefined for a column that fills none. */
-function fieldsOf(type: RecordType, head: readonly string[]): readonly (string | undefined)[] {
+async function* inOneChunk(text: string) {
+  yield await Promise.resolve(text);
+}
+
+/** The record that a row tells of: each cell in the field that its title names, by API name or label. */
+function recordOf(type: RecordType, cells: Readonly<Record<string, string>>): JsonObject {
   const leaves = leafFields(type.fields);
-  return head.map((title) => {
-    const wanted = title.trim().toLowerCase();
-    return leaves.find(({ path, label }) => path.toLowerCase() === wanted || label.toLowerCase() === wanted)
-      ?.path;
-  });
-}
-
-function whyNot(cells: readonly string[], head: readonly string[]): string | undefined {
-  return cells.length === head.length
-    ? undefined
-    : `it has ${cells.length} cells, and the first row has ${head.length}.`;
-}
-
-function recordOf(fields: readonly (string | undefined)[], cells: readonly string[]): JsonObject {
-  return fields.reduce<JsonObject>((record, path, at) => {
-    const cell = cells[at] ?? '';
+  return Object.entries(cells).reduce<JsonObject>((record, [title, cell]) => {
+    const wanted = title.toLowerCase();
+    const path = leaves.find(
+      (leaf) => leaf.path.toLowerCase() === wanted || leaf.label.toLowerCase() === wanted,
+    )?.path;
     return path === undefined || cell === '' ? record : writePath(record, path, cell);
   }, {});
 }

@@ -1,4 +1,4 @@
-import { refKey, type ChangeEvent, type Notice, type RecordType } from '@vast-knot/core';
+import { refKey, tellsOfChange, type ChangeEvent, type Notice, type RecordType } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import type { Registry } from '../registry/registry';
@@ -89,8 +89,8 @@ async function deriveAll(
   return derived;
 }
 
-function isUpdate({ kind, rule }: ReceivedEvent): boolean {
-  return kind === 'updated' && rule === undefined;
+function isUpdate(event: ReceivedEvent): boolean {
+  return event.kind === 'updated' && tellsOfChange(event);
 }
 
 function derivedNow(

@@ -2,7 +2,7 @@ import {
   leafFields,
   runEvent,
   WorkspaceError,
-  changeKinds,
+  tellsOfChange,
   type ChangeEvent,
   type PlannedMessage,
   type Report,
@@ -90,11 +90,11 @@ async function beginRun(
   if (!recordType) throw new Error(`no record type ${received.ref.recordType} in ${received.ref.system}`);
   const connector = registry.connectors.get(received.ref.system);
   return inTransaction(pool, async (client) => {
-    const { event, own } = isChange(received)
+    const { event, own } = tellsOfChange(received)
       ? await deriveAndKeep(client, recordType, (record) => connector?.versionOf(record), received)
       : { event: asTold(received), own: false };
     await beginRuns(client, [{ id, event, own }]);
-    const fields = !isChange(received)
+    const fields = !tellsOfChange(received)
       ? []
       : event.kind === 'updated'
         ? event.changed
@@ -102,11 +102,6 @@ async function beginRun(
     if (fields.length > 0) await tell(client, { kind: 'record', ref: event.ref, fields, by: 'event' });
     return { event, report: null, plans: 0, own, stoppedBy: null };
   });
-}
-
-/** Whether an event tells that a record changed; requests, rows, answers, the clock and what was waited for do not. */
-function isChange({ kind, rule }: ReceivedEvent): boolean {
-  return rule === undefined && changeKinds.some((change) => change === kind);
 }
 
 function asTold({ claimed, ...event }: ReceivedEvent): ChangeEvent {

@@ -1,14 +1,15 @@
 import { memo } from 'react';
 import { Checkbox, MultiSelect } from '@mantine/core';
 import {
-  eventKinds,
   fieldAt,
-  kindWords,
   leafFields,
+  triggerKind,
+  triggerKinds,
   type EventKind,
   type Finding,
   type SystemView,
   type Trigger,
+  type TriggerMember,
 } from '@vast-knot/core';
 import { RecordTypeSelect } from '../parts/RecordTypeSelect';
 import { SystemTag } from '../parts/SystemTag';
@@ -38,6 +39,8 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
   const set = (change: Partial<Trigger>) =>
     edit((body) => ({ ...body, trigger: { ...body.trigger, ...change } }));
   const drop = (member: Narrowing) => edit((body) => ({ ...body, trigger: without(body.trigger, member) }));
+  const has = (member: TriggerMember) =>
+    trigger.kinds.some((kind) => triggerKind(kind).members.includes(member));
   const labels = trigger.watched.map((path) => fieldAt(type?.fields ?? [], path)?.label ?? path);
   const objects = (type?.fields ?? []).filter((field) => field.type === 'object');
   const watchable = [
@@ -63,7 +66,7 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
         </Phrase>{' '}
         in <SystemTag system={trigger.system} named />{' '}
         <Phrase
-          says={trigger.kinds.map((kind) => kindWords[kind]).join(' or ')}
+          says={trigger.kinds.map((kind) => triggerKind(kind).words).join(' or ')}
           label="Kinds of change"
           width={240}
         >
@@ -72,12 +75,12 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
             value={[...trigger.kinds]}
             onChange={(kinds) => kinds.length > 0 && set({ kinds: kinds as EventKind[] })}
           >
-            {eventKinds.map((kind) => (
-              <Checkbox key={kind} value={kind} label={kindWords[kind]} size="xs" mt={6} />
+            {triggerKinds.map(({ kind, words }) => (
+              <Checkbox key={kind} value={kind} label={words} size="xs" mt={6} />
             ))}
           </Checkbox.Group>
         </Phrase>
-        {trigger.kinds.includes('updated') && (
+        {has('watched') && (
           <>
             {' '}
             and any of{' '}
@@ -99,13 +102,13 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
             changes
           </>
         )}
-        {trigger.kinds.includes('updated') && trigger.watched.length > 0 && (
+        {has('turns') && trigger.watched.length > 0 && (
           <Turns trigger={trigger} fields={watchable} set={set} drop={drop} />
         )}
-        {trigger.kinds.includes('updated') && <Wait wait={trigger.wait} set={set} drop={drop} />}
-        {trigger.kinds.includes('scheduled') && <ScheduleClause schedule={trigger.schedule} set={set} />}
-        {trigger.kinds.includes('requested') && <Inputs inputs={trigger.inputs ?? []} set={set} />}
-        {trigger.kinds.includes('updated') && trigger.watched.length === 0 && (
+        {has('wait') && <Wait wait={trigger.wait} set={set} drop={drop} />}
+        {has('schedule') && <ScheduleClause schedule={trigger.schedule} set={set} />}
+        {has('inputs') && <Inputs inputs={trigger.inputs ?? []} set={set} />}
+        {has('watched') && trigger.watched.length === 0 && (
           <div className="small" style={{ color: 'var(--will)' }}>
             No field is watched: every save of the record starts this rule.
           </div>
