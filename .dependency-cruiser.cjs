@@ -76,6 +76,8 @@ module.exports = {
       'worker',
       'demo',
       'api',
+      // What tests of the rooms share.
+      'fixtures',
     ]),
     only('cli', ['core'], 'the program in a pipeline reads files and asks core'),
     only('core', [], 'core is the computation alone'),

@@ -3,7 +3,7 @@ import { Webhook } from 'standardwebhooks';
 import type { Config } from '../config/config';
 import type { Pool } from '../db/pool';
 import { HttpProblem } from '../http/problem';
-import type { RegistryCache } from '../registry/registry';
+import type { RegistrySource } from '../registry/registry';
 import { keepRejected } from '../inbox/inbox';
 import { Intake } from '../intake/intake';
 import { readEvent } from '../intake/readEvent';
@@ -12,7 +12,7 @@ import { readEvent } from '../intake/readEvent';
  * Where systems send their change events: signed as Standard Webhooks asks, in the form of CloudEvents. Whatever is
  * not taken is answered with the reason and kept.
  */
-export function intakeRoutes(pool: Pool, registry: RegistryCache, config: Config): Router {
+export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Config): Router {
   const router = Router();
   const intake = new Intake(pool, registry);
   router.use(express.text({ type: () => true, limit: config.bodyLimit, defaultCharset: 'utf-8' }));

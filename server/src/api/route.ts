@@ -5,14 +5,14 @@ import type { Right } from '@vast-knot/core';
 import type { Config } from '../config/config';
 import type { Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
-import type { RegistryCache } from '../registry/registry';
+import type { RegistrySource } from '../registry/registry';
 import type { NoticeStream } from './stream';
 
 /** What the handlers of requests work with. */
 export interface AppParts {
   readonly config: Config;
   readonly pool: Pool;
-  readonly registry: RegistryCache;
+  readonly registry: RegistrySource;
   readonly stream: NoticeStream;
   readonly seal: Seal;
   readonly log: Logger;

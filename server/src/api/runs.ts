@@ -4,7 +4,7 @@ import { tell } from '../db/notices';
 import { inTransaction } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { queueRecord } from '../inbox/inbox';
-import type { RegistryCache } from '../registry/registry';
+import type { RegistrySource } from '../registry/registry';
 import { readOutcome, readProgress } from '../runs/outcome';
 import {
   askToStop,
@@ -33,7 +33,7 @@ const filter = Joi.object<RunFilter>({
 });
 
 /** Runs with the name of each record, as its type says which field that is. */
-async function named<T extends RunRow>(rows: readonly T[], registry: RegistryCache) {
+async function named<T extends RunRow>(rows: readonly T[], registry: RegistrySource) {
   const { catalog } = await registry.get();
   return rows.map(({ record, ...row }) => {
     const type = row.ref && catalog.recordType(row.ref.system, row.ref.recordType);

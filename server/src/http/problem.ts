@@ -21,8 +21,12 @@ export class HttpProblem extends Error {
 
 export const notFound = (what: string) => new HttpProblem(404, 'Not found', `There is no ${what}.`);
 
-/** Outside data through a Joi schema, or a 422 that names each wrong place. */
+/** Returns outside data that a Joi schema lets through. Throws a 422 that names each wrong place. */
 export function parsed<T>(schema: Joi.Schema<T>, data: unknown): T {
+  if (data === undefined) {
+    const detail = 'Something is missing: send JSON, with the content type application/json.';
+    throw new HttpProblem(422, 'Not valid', detail);
+  }
   const { error, value } = schema.validate(data, { abortEarly: false, convert: false });
   if (!error) return value as T;
   const errors = error.details.map((detail) => ({ at: detail.path.join('/'), message: detail.message }));

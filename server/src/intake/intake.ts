@@ -1,6 +1,6 @@
 import { setTimeout } from 'node:timers/promises';
 import type { Pool } from '../db/pool';
-import type { RegistryCache } from '../registry/registry';
+import type { RegistrySource } from '../registry/registry';
 import type { ReceivedEvent } from '../inbox/inbox';
 import { takeAll } from './takeAll';
 
@@ -27,7 +27,7 @@ export class Intake {
 
   constructor(
     private readonly pool: Pool,
-    private readonly registry: RegistryCache,
+    private readonly registry: RegistrySource,
   ) {}
 
   /** Gives the id of the run once the event is safe; undefined for one that was taken before. */

@@ -1,12 +1,12 @@
 import type { Json } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
-import type { RegistryCache } from '../registry/registry';
+import type { RegistrySource } from '../registry/registry';
 import { keepStep, layDown, takeJob, type JobStep } from './repository';
 
 /** What the work of a job is done with. */
 export interface JobParts {
   readonly pool: Pool;
-  readonly registry: RegistryCache;
+  readonly registry: RegistrySource;
 }
 
 /** Work that goes on in small steps, a second or two each. Each returns what is kept: from there it can be taken up again. */

@@ -51,10 +51,18 @@ interface Held {
   readonly registry: Registry;
 }
 
+/** Where the registry of a process comes from. */
+export interface RegistrySource {
+  /** Returns it as it is now. */
+  get(): Promise<Registry>;
+  /** Returns it as it was a moment ago at most: for what comes in masses and would ask each time. */
+  recent(): Promise<Registry>;
+}
+
 const recentMs = 250;
 
 /** Keeps the compiled rules and connectors of this process, and renews those that changed, and what is made of them. */
-export class RegistryCache {
+export class RegistryCache implements RegistrySource {
   private held: Promise<Held> | undefined;
   private revisions: ReadonlyMap<string, string> = new Map();
   private sum = '';
@@ -67,13 +75,11 @@ export class RegistryCache {
     private readonly allowedOutbound: readonly string[],
   ) {}
 
-  /** Returns the registry as it was a moment ago at most: for what comes in masses and would ask each time. */
   async recent(): Promise<Registry> {
     if (this.held && Date.now() - this.checkedAt < recentMs) return (await this.held).registry;
     return this.get();
   }
 
-  /** Returns the registry as it is now. */
   async get(): Promise<Registry> {
     // Every change gives one thing a greater revision, so that their sum never stays the same, in whatever order they arrive.
     const { rows } = await this.pool.query<{ sum: string }>(

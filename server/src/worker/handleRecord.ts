@@ -2,7 +2,7 @@ import type { RecordRef } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { noteTried, oldestWaiting, queueRecord, type WaitingEvent } from '../inbox/inbox';
-import type { RegistryCache } from '../registry/registry';
+import type { RegistrySource } from '../registry/registry';
 import { storeMessages } from '../messages/repository';
 import { keepWaiting } from '../waits/waits';
 import { writesOnTheirWay } from '../runs/onTheirWay';
@@ -12,7 +12,7 @@ import { handleEvent, type Handled } from './handleEvent';
 
 export interface RecordJobOptions {
   readonly pool: Pool;
-  readonly registry: RegistryCache;
+  readonly registry: RegistrySource;
   readonly mostAttempts: number;
 }
 

@@ -11,7 +11,7 @@ import type { Dispatcher } from 'undici';
 import { historyKind } from '../history/compareHistory';
 import { runJob, type JobKind } from '../jobs/runJob';
 import { deliverMessage } from '../messages/deliver';
-import type { RegistryCache } from '../registry/registry';
+import type { RegistrySource } from '../registry/registry';
 import { tick } from '../schedule/tick';
 import { releaseWait, type Wait } from '../waits/waits';
 import { handleRecord } from './handleRecord';
@@ -36,7 +36,7 @@ const heartbeatMs = 5000;
 export interface WorkerParts {
   readonly config: Config;
   readonly pool: Pool;
-  readonly registry: RegistryCache;
+  readonly registry: RegistrySource;
   /** Reaches outside addresses. */
   readonly dispatcher: Dispatcher;
   readonly log: Log;

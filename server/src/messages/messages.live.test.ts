@@ -1,0 +1,161 @@
+import { createServer, type IncomingHttpHeaders, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { Webhook } from 'standardwebhooks';
+import { Agent } from 'undici';
+import type { PlannedMessage } from '@vast-knot/core';
+import { openTestDatabase, type TestDatabase } from '../fixtures/database';
+import { companyEvent, companyRef, openHarbour } from '../fixtures/harbour';
+import { accept } from '../inbox/inbox';
+import { beginRuns } from '../runs/repository';
+import { deliverMessage } from './deliver';
+import { listMessages, readMessageDetail, resendMessage } from './log';
+import { storeMessages } from './repository';
+
+const secret = `whsec_${Buffer.from('a secret of the harbour, 32 bytes').toString('base64')}`;
+let database: TestDatabase;
+let receiver: Server;
+let host: string;
+let status = 202;
+const received: { headers: IncomingHttpHeaders; body: string }[] = [];
+
+beforeAll(async () => {
+  database = await openTestDatabase();
+  receiver = createServer((request, response) => {
+    let body = '';
+    request.on('data', (chunk: Buffer) => (body += chunk.toString()));
+    request.on('end', () => {
+      received.push({ headers: request.headers, body });
+      response.writeHead(status).end(status === 202 ? 'thanks' : 'not now');
+    });
+  });
+  await new Promise<void>((done) => receiver.listen(0, '127.0.0.1', done));
+  host = `127.0.0.1:${(receiver.address() as AddressInfo).port}`;
+});
+afterAll(async () => {
+  await new Promise((done) => receiver.close(done));
+  await database.close();
+});
+beforeEach(() => {
+  received.splice(0);
+  status = 202;
+});
+
+const rule = { id: '00000000-0000-7000-8000-000000000001', name: 'Tells', version: 4 };
+const message = (number: number, about = 'M1'): PlannedMessage => ({
+  id: `m${number}`,
+  endpoint: 'post',
+  type: 'company.changed',
+  ref: companyRef(about),
+  data: { number },
+  rule,
+});
+
+async function stored(planned: readonly PlannedMessage[], created = new Map<string, string>()) {
+  const { pool } = database;
+  const { claimed, ...told } = companyEvent({ id: 'M1' });
+  const runId = (await accept(pool, { ...told, claimed })) ?? '';
+  await beginRuns(pool, [{ id: runId, event: { ...told, changed: [] }, own: false }]);
+  const store = () => storeMessages(pool, { runId, time: told.time, planned, created });
+  await store();
+  return { runId, store, ids: (await listMessages(pool, { run: runId }, 10)).map(({ id }) => id).reverse() };
+}
+
+const deliver = (id: string, allowed = [host]) => {
+  const { registry } = openHarbour(database.pool);
+  const endpoint = { key: 'post', name: 'Post', url: `http://${host}/in`, secret };
+  return deliverMessage(id, {
+    pool: database.pool,
+    registry: { ...registry, endpoints: new Map([['post', endpoint]]) },
+    dispatcher: new Agent(),
+    allowedOutbound: allowed,
+  });
+};
+
+test('a message is signed, delivered once, and what was answered is kept', async () => {
+  const { ids } = await stored([message(1)]);
+  const [id = ''] = ids;
+  await deliver(id);
+  await deliver(id);
+  expect(received).toHaveLength(1);
+  const [{ headers, body } = { headers: {}, body: '' }] = received;
+  const signed = Object.fromEntries(Object.entries(headers).map(([name, value]) => [name, String(value)]));
+  // Standard Webhooks: the receiver's own library accepts it.
+  expect(new Webhook(secret).verify(body, signed)).toMatchObject({
+    specversion: '1.0',
+    id,
+    type: 'company.changed',
+    subject: 'M1',
+    data: { number: 1 },
+  });
+  expect(await readMessageDetail(database.pool, id)).toMatchObject({
+    state: 'delivered',
+    tries: [{ status: 202, answer: 'thanks', problem: null }],
+  });
+});
+
+test('messages of a run that ends twice are stored once, with the rule that sent them', async () => {
+  const { runId, store, ids } = await stored([message(1), message(2)]);
+  await store();
+  expect(await listMessages(database.pool, { run: runId }, 10)).toHaveLength(2);
+  const { rows } = await database.pool.query(
+    'SELECT rule, rule_id, rule_version FROM messages WHERE id = $1',
+    [ids[0]],
+  );
+  expect(rows).toEqual([{ rule: 'Tells', rule_id: rule.id, rule_version: 4 }]);
+});
+
+test('about one record the later message waits for the earlier one', async () => {
+  const { ids } = await stored([message(1, 'M2'), message(2, 'M2')]);
+  const [first = '', second = ''] = ids;
+  await deliver(second);
+  expect(received).toEqual([]);
+  status = 503;
+  await deliver(first);
+  await deliver(second);
+  expect(received).toHaveLength(1);
+  expect(await readMessageDetail(database.pool, first)).toMatchObject({
+    state: 'waiting',
+    attempts: 1,
+    last: 'The receiver answered 503.',
+  });
+  status = 202;
+  await deliver(first);
+  await deliver(second);
+  expect(received.map(({ body }) => (JSON.parse(body) as { data: unknown }).data)).toEqual([
+    { number: 1 },
+    { number: 1 },
+    { number: 2 },
+  ]);
+});
+
+test('ids that stood for created records are those that their systems gave', async () => {
+  const { runId } = await stored(
+    [{ ...message(1, 'new-1'), data: { task: 'new-2' } }],
+    new Map([
+      ['new-1', 'C-77'],
+      ['new-2', 'T-88'],
+    ]),
+  );
+  const { rows } = await database.pool.query<{ body: { subject: string; data: unknown } }>(
+    'SELECT body FROM messages WHERE run_id = $1',
+    [runId],
+  );
+  expect(rows[0]?.body).toMatchObject({ subject: 'C-77', data: { task: 'T-88' } });
+});
+
+test('an address inside this network is not sent to unless it was allowed', async () => {
+  const { ids } = await stored([message(1, 'M3')]);
+  await deliver(ids[0] ?? '', []);
+  expect(received).toEqual([]);
+  expect((await readMessageDetail(database.pool, ids[0] ?? ''))?.last).toMatch(/127\.0\.0\.1/);
+});
+
+test('a message that was delivered can be sent again, and one that is not there cannot', async () => {
+  const { ids } = await stored([message(1, 'M4')]);
+  const [id = ''] = ids;
+  await deliver(id);
+  expect(await resendMessage(database.pool, id)).toBe(true);
+  await deliver(id);
+  expect(received).toHaveLength(2);
+  expect(await resendMessage(database.pool, '00000000-0000-7000-8000-00000000dead')).toBe(false);
+});
