@@ -1,4 +1,7 @@
-/** Unit tests stand beside the code as *.test.ts; those that need PostgreSQL and stand-ins as *.live.test.ts. */
+/**
+ * Unit tests stand beside the code as *.test.ts, those of components as *.test.tsx, and those that need PostgreSQL as
+ * *.live.test.ts.
+ */
 const transform = {
   '^.+\\.tsx?$': [
     '@swc/jest',
@@ -38,8 +41,22 @@ module.exports = {
       ...shared,
       displayName: 'unit',
       roots,
-      testMatch: ['**/*.test.ts', '**/*.test.tsx'],
+      testMatch: ['**/*.test.ts'],
       testPathIgnorePatterns: ['\\.live\\.test\\.ts$'],
+    },
+    {
+      ...shared,
+      displayName: 'components',
+      testEnvironment: '<rootDir>/web/src/testing/environment.cjs',
+      setupFiles: ['<rootDir>/web/src/testing/browser.ts'],
+      roots: ['<rootDir>/web'],
+      testMatch: ['**/*.test.tsx'],
+      moduleNameMapper: {
+        ...shared.moduleNameMapper,
+        '\\.css$': '<rootDir>/web/src/testing/noStyle.cjs',
+        // Test environments have no workers.
+        '^(\\.{1,2}/)+(work/)?worker$': '<rootDir>/web/src/testing/sameThread.ts',
+      },
     },
     { ...shared, displayName: 'live', roots, testMatch: ['**/*.live.test.ts'] },
   ],

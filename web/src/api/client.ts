@@ -18,7 +18,10 @@ interface Ask {
   readonly keepalive?: boolean;
 }
 
-/** Asks the server. The type says what this address answers with. @throws ApiProblem */
+/**
+ * Asks the server. The type says what this address answers with. Throws an ApiProblem when the
+ * server refuses, does not answer, or something else answers in its place.
+ */
 export async function ask<T>(
   path: string,
   { method = 'GET', body, csv, ifMatch, keepalive = false }: Ask = {},
@@ -40,13 +43,40 @@ export async function ask<T>(
       detail: 'The server does not answer. Is it running?',
     });
   });
-  const text = await response.text();
-  const json: unknown = text === '' ? undefined : JSON.parse(text);
-  if (response.ok) return json as T;
-  throw new ApiProblem(json as ProblemView);
+  const answer = readAnswer(await response.text());
+  if (response.ok && 'json' in answer) return answer.json as T;
+  throw new ApiProblem(problemOf(response, answer));
 }
 
-/** The sentence to show for whatever went wrong. */
+/** What an answer holds: JSON, nothing, or text that is none. */
+type Answer = { readonly json: unknown } | { readonly text: string };
+
+function readAnswer(text: string): Answer {
+  if (text === '') return { json: undefined };
+  try {
+    return { json: JSON.parse(text) as unknown };
+  } catch {
+    // A page of something between us and the server, that is down or wants a sign-in of its own.
+    return { text };
+  }
+}
+
+/** The problem that an answer tells of; where it tells of none, what can be said of it. */
+function problemOf({ status, statusText }: Response, answer: Answer): ProblemView {
+  if ('json' in answer && isProblem(answer.json)) return answer.json;
+  const title = `Answered ${status}${statusText === '' ? '' : ` ${statusText}`}`;
+  return {
+    status,
+    title,
+    detail: `Something between this page and the server answered ${status} with what is no answer of ours. Try again; if it stays, tell whoever runs the server.`,
+  };
+}
+
+function isProblem(json: unknown): json is ProblemView {
+  return typeof json === 'object' && json !== null && 'detail' in json && typeof json.detail === 'string';
+}
+
+/** Returns the sentence to show for whatever went wrong. */
 export function sentenceOf(error: unknown): string {
   return error instanceof Error ? error.message : String(error);
 }

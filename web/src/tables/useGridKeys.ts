@@ -112,6 +112,8 @@ export function useGridKeys(setup: Setup) {
       else if (key === 'Tab') done(leave(0, event.shiftKey ? -1 : 1));
       else if (key === 'Escape') {
         done(() => {
+          // Nothing is left to be entered when the cell loses the cursor.
+          latest.current.typing = undefined;
           setTyping(undefined);
           container.focus();
         });

@@ -1,5 +1,5 @@
 import { startTransition, useEffect, useRef, useState } from 'react';
-import { askWorker } from './askWorker';
+import { worker } from './worker';
 import type { Known } from './known';
 import type { WorkInput, WorkName, WorkOutput } from './works';
 
@@ -35,7 +35,7 @@ export function useWork<N extends WorkName>(
         const { input: asked, known: against } = next.current;
         next.current = undefined;
         try {
-          const output = await askWorker(work, asked, against);
+          const output = await worker.ask(work, asked, against);
           startTransition(() => setState({ output, of: asked }));
         } catch (thrown) {
           setState({ error: thrown instanceof Error ? thrown.message : String(thrown), of: asked });
