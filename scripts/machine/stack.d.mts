@@ -10,6 +10,7 @@ export interface Stack {
   readonly server: { readonly pid: number };
   readonly database: (key: string) => string;
   stop(): Promise<void>;
+  restart(): Promise<void>;
 }
 
 export function startStack(options: {

@@ -84,9 +84,32 @@ export async function startStack({ name, port, lasting = false, extra = {} }) {
       LOG_LEVEL: 'warn',
       ...extra,
     };
-    const server = await startNode('Vast Knot', [...tidyMemory, 'server/dist/main.mjs'], env);
-    running.push(server);
-    return { url, env, server, connections, database, user: 'admin', password: secrets.password, stop };
+    const start = () => startNode('Vast Knot', [...tidyMemory, 'server/dist/main.mjs'], env);
+    let tellEnd;
+    const stack = {
+      url,
+      env,
+      server: undefined,
+      connections,
+      database,
+      user: 'admin',
+      password: secrets.password,
+      stop,
+      /** Kept once the server ends by itself. */
+      ended: new Promise((done) => (tellEnd = done)),
+      /** Ends the server and starts it anew, from what is built now. */
+      async restart() {
+        const before = stack.server;
+        stack.server = undefined;
+        await before?.stop();
+        const server = await start();
+        stack.server = server;
+        void server.ended.then(() => stack.server === server && tellEnd());
+      },
+    };
+    running.push({ stop: () => stack.server?.stop() });
+    await stack.restart();
+    return stack;
   } catch (thrown) {
     await stop();
     throw thrown;
@@ -134,7 +157,7 @@ export async function untilInterrupted(stack) {
     };
     process.once('SIGINT', stop);
     process.once('SIGTERM', stop);
-    stack.server.ended.then(done);
+    stack.ended.then(done);
   });
   say('\nStopping …');
   await stack.stop();
