@@ -181,7 +181,7 @@ export async function benchLedger(): Promise<readonly Figure[]> {
         edits.ledger = 0;
         for (const record of companies) {
           const env: Env = { record, before: null, target, found, changed, event };
-          edits.ledger += runLines(lines, target, env).edits.length;
+          edits.ledger += runLines(lines, target, { env }).edits.length;
         }
       },
       hand: () => {

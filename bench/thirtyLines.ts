@@ -144,7 +144,7 @@ export async function benchThirtyLines(): Promise<readonly Figure[]> {
         for (const company of companies) {
           const record = company as unknown as JsonObject;
           const env: Env = { record, before: null, target: held, found, changed, event };
-          edits.ledger += runLines(lines, held, env).edits.length;
+          edits.ledger += runLines(lines, held, { env }).edits.length;
         }
       },
       hand: () => {

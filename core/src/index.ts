@@ -74,7 +74,7 @@ export {
   type RunSetup,
 } from './engine/run';
 export { triggerKind, triggerKinds } from './model/triggers';
-export { fromToText, isWatched } from './model/triggers/updated';
+export { valueChangeText, isWatched } from './model/triggers/updated';
 export type { TriggerKind, TriggerMember } from './model/triggers/kind';
 export {
   conditionTests,

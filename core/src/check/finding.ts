@@ -34,7 +34,7 @@ export interface Subject {
   readonly rule: Rule;
   readonly problems: readonly RuleProblem[];
   /** The parts of the rule that compile; undefined when not even its record type is known. */
-  readonly sound: CompiledRule | undefined;
+  readonly compiledParts: CompiledRule | undefined;
   readonly surroundings: Surroundings;
   /** The other rules of the set. */
   readonly others: readonly CompiledRule[];
@@ -62,12 +62,12 @@ export function applyFix(body: RuleBody, fix: Fix): RuleBody {
 }
 
 /** Every line that compiles, with its place and its action. */
-export function linesOf({ sound }: Subject): readonly {
+export function linesOf({ compiledParts }: Subject): readonly {
   readonly action: CompiledAction;
   readonly line: CompiledLine;
   readonly at: string;
 }[] {
-  return (sound?.actions ?? []).flatMap((action) =>
+  return (compiledParts?.actions ?? []).flatMap((action) =>
     action.lines.map((line) => ({ action, line, at: `actions/${action.at}/lines/${line.at}` })),
   );
 }

@@ -120,14 +120,14 @@ function unknownOption({ node, children }: Typed): string | undefined {
 }
 
 /** CHANGED of a field whose change does not start the rule. */
-function notChangeable(typed: Typed, { rule, sound }: Subject): string | undefined {
+function notChangeable(typed: Typed, { rule, compiledParts }: Subject): string | undefined {
   const { node } = typed;
-  if (node.kind !== 'call' || saying(typed) !== 'changed' || !sound) return undefined;
+  if (node.kind !== 'call' || saying(typed) !== 'changed' || !compiledParts) return undefined;
   const { kinds } = rule.trigger;
   if (kinds.length === 1 && kinds[0] === 'created') return undefined;
   const paths = node.args.flatMap((arg) => (arg.kind === 'name' ? [arg.path.join('.')] : []));
   const fixed = paths.every((path) => {
-    const field = fieldAt(sound.recordType.fields, path);
+    const field = fieldAt(compiledParts.recordType.fields, path);
     return field?.keptBySystem ?? false;
   });
   return fixed && paths.length > 0
@@ -140,7 +140,7 @@ export const guardNeverHolds: Check = {
   kind: 'guard never holds',
   meaning: 'The guard asks for what no record can have, so that the rule never writes anything.',
   find: (subject): Omit<Finding, 'kind'>[] => {
-    const guard = subject.sound?.guard;
+    const guard = subject.compiledParts?.guard;
     const reason = guard && contradiction(guard.tree, subject);
     if (reason === undefined) return [];
     return [{ severity: 'error', at: 'guard', message: `The guard can never hold: ${reason}.` }];

@@ -44,7 +44,7 @@ export const checks: readonly Check[] = [
   unusedFind,
 ];
 
-const gravity: Readonly<Record<Severity, number>> = { error: 0, warning: 1, note: 2 };
+const severityOrder: Readonly<Record<Severity, number>> = { error: 0, warning: 1, note: 2 };
 
 /** Everything there is to say about a rule before it runs, errors first. */
 export function checkRule(
@@ -56,13 +56,13 @@ export function checkRule(
   const subject: Subject = {
     rule,
     problems: result.ok ? [] : result.problems,
-    sound: result.ok ? result.compiled : result.sound,
+    compiledParts: result.ok ? result.compiled : result.compiledParts,
     surroundings,
     others: others.filter((other) => other.rule.id !== rule.id),
   };
   return checks
     .flatMap((check) => check.find(subject).map((finding): Finding => ({ kind: check.kind, ...finding })))
-    .sort((a, b) => gravity[a.severity] - gravity[b.severity]);
+    .sort((a, b) => severityOrder[a.severity] - severityOrder[b.severity]);
 }
 
 /** The findings of a whole set of rules, each held against all others. */
@@ -72,8 +72,8 @@ export function checkRules(
 ): readonly { readonly rule: Rule; readonly findings: readonly Finding[] }[] {
   const compiled = rules.flatMap((rule) => {
     const result = compileRule(rule, surroundings);
-    const sound = result.ok ? result.compiled : result.sound;
-    return sound ? [sound] : [];
+    const compiledParts = result.ok ? result.compiled : result.compiledParts;
+    return compiledParts ? [compiledParts] : [];
   });
   return rules.map((rule) => ({ rule, findings: checkRule(rule, surroundings, compiled) }));
 }

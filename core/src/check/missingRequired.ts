@@ -7,8 +7,8 @@ export const missingRequired: Check = {
   kind: 'missing required',
   meaning:
     'A record is created without a line for a field that its system requires; it cannot be created then.',
-  find: ({ sound, rule }) =>
-    (sound?.actions ?? []).flatMap(({ action, at, recordType }): Omit<Finding, 'kind'>[] => {
+  find: ({ compiledParts, rule }) =>
+    (compiledParts?.actions ?? []).flatMap(({ action, at, recordType }): Omit<Finding, 'kind'>[] => {
       if (!kindOf(action).startsBlank) return [];
       // A line with a mistake is told of by itself.
       const filled = new Set(linesIn(rule.actions[at]).map(({ field }) => field));

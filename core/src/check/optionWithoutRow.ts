@@ -8,7 +8,7 @@ export const optionWithoutRow: Check = {
   kind: 'option without row',
   meaning: 'A field whose options are looked up in a table has options for which the table has no row.',
   find: (subject) =>
-    (subject.sound?.formulas ?? []).flatMap(({ at, formula }) =>
+    (subject.compiledParts?.formulas ?? []).flatMap(({ at, formula }) =>
       lookUps(formula.tree).flatMap((call) => missing(call, at, subject)),
     ),
 };

@@ -8,7 +8,7 @@ export const unusedFind: Check = {
   find: (subject) => {
     if (subject.problems.length > 0) return [];
     const used = new Set([
-      ...(subject.sound?.formulas ?? []).flatMap(({ formula }) => formula.uses.map(({ of }) => of)),
+      ...(subject.compiledParts?.formulas ?? []).flatMap(({ formula }) => formula.uses.map(({ of }) => of)),
       ...subject.rule.actions.flatMap((action) => [
         targetName(action),
         ...(kindOf(action).uses?.(action) ?? []),

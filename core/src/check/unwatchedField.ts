@@ -9,9 +9,9 @@ export const unwatchedField: Check = {
   meaning:
     'A line of a write uses a field of the triggering record that the trigger does not watch: when it changes, nothing is written.',
   find: (subject) => {
-    const { rule, sound } = subject;
+    const { rule, compiledParts } = subject;
     const { watched, kinds } = rule.trigger;
-    if (!sound || watched.length === 0 || !kinds.includes('updated')) return [];
+    if (!compiledParts || watched.length === 0 || !kinds.includes('updated')) return [];
     // What is created once takes the values of that moment; a later change of one is not meant to create it again.
     const lasting = linesOf(subject).filter(({ action }) => !creates(action.action));
     return lasting.flatMap(({ line, at }): Omit<Finding, 'kind'>[] => {
@@ -22,12 +22,12 @@ export const unwatchedField: Check = {
             .map(({ path }) => path),
         ),
       ].filter((path) => {
-        const field = fieldAt(sound.recordType.fields, path);
+        const field = fieldAt(compiledParts.recordType.fields, path);
         // What nobody can write never changes.
         return field !== undefined && !field.readOnly && !field.keptBySystem;
       });
       if (unwatched.length === 0) return [];
-      const labels = unwatched.map((path) => fieldAt(sound.recordType.fields, path)?.label ?? path);
+      const labels = unwatched.map((path) => fieldAt(compiledParts.recordType.fields, path)?.label ?? path);
       return [
         {
           severity: 'warning',

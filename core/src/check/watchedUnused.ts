@@ -8,9 +8,9 @@ export const watchedUnused: Check = {
   kind: 'watched and unused',
   meaning: 'The trigger watches a field that no formula of the rule uses.',
   find: (subject) => {
-    const { sound, rule } = subject;
-    if (!sound) return [];
-    const used = (subject.sound?.formulas ?? []).flatMap(({ formula }) =>
+    const { compiledParts, rule } = subject;
+    if (!compiledParts) return [];
+    const used = (subject.compiledParts?.formulas ?? []).flatMap(({ formula }) =>
       formula.uses.filter(({ of }) => of === 'record' || of === 'before').map(({ path }) => path),
     );
     // A rule with mistakes may use the field in a formula that does not compile.
@@ -18,7 +18,7 @@ export const watchedUnused: Check = {
     // Copies take every field, and what another rule reads of the record is not looked at here.
     if (rule.actions.some((action) => kindOf(action).takesAll)) return [];
     return rule.trigger.watched.flatMap((path, at): Omit<Finding, 'kind'>[] => {
-      const field = fieldAt(sound.recordType.fields, path);
+      const field = fieldAt(compiledParts.recordType.fields, path);
       if (!field || used.some((one) => isWatched(one, [path]))) return [];
       return [
         {

@@ -14,7 +14,7 @@ export type RuleCompilation =
       readonly ok: false;
       readonly problems: readonly RuleProblem[];
       /** What has no mistake, for checks that look further; undefined without a record type to start from. */
-      readonly sound?: CompiledRule;
+      readonly compiledParts?: CompiledRule;
     };
 
 /** Compiles every formula of a rule, or reports every mistake in it. */
@@ -49,7 +49,7 @@ export function compileRule(
     .filter((action): action is CompiledAction => action !== undefined);
   const { formulas } = compiling;
   const compiled: CompiledRule = { rule, recordType, guard, finds, actions, formulas };
-  return problems.length > 0 ? { ok: false, problems, sound: compiled } : { ok: true, compiled };
+  return problems.length > 0 ? { ok: false, problems, compiledParts: compiled } : { ok: true, compiled };
 }
 
 function checkTrigger({ rule: { trigger }, note }: Compiling): void {

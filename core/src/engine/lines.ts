@@ -9,23 +9,30 @@ import { sameValue } from '../model/equal';
 import type { Json, JsonObject } from '../model/json';
 import type { CompiledLine } from './compiled';
 import { keptBecause, together } from './policy';
-import type { LineReport, LineVerdict, Reported } from './report';
+import type { LineReport, Reported } from './report';
 import { toReported } from './reported';
 import type { ResolveKey } from './resolveKeys';
 
-/** Computes the lines of a ledger for one target record: a report for each, and the edits that they ask for. */
+/** What lines are computed with. */
+export interface Running {
+  readonly env: Env;
+  /** Finds the ids of references that are given by natural keys. */
+  readonly resolve?: ResolveKey | undefined;
+  /** Values that are the same for all records that one event reaches. */
+  readonly shared?: SharedValues | undefined;
+}
+
+/** Returns what the lines of a ledger give for one target record: a report for each, and the edits that they ask for. */
 export function runLines(
   lines: readonly CompiledLine[],
   target: JsonObject,
-  env: Env,
-  resolve?: ResolveKey,
-  shared?: SharedValues,
+  running: Running,
 ): { readonly reports: readonly LineReport[]; readonly edits: readonly FieldEdit[] } {
   const reports: LineReport[] = [];
   const edits: FieldEdit[] = [];
   for (const line of lines) {
     const held = line.read(target);
-    const report = runLine(line, held, env, resolve, shared);
+    const report = runLine(line, held, running);
     reports.push(report);
     if (report.verdict === 'changes' && 'json' in report.value) {
       edits.push({ path: line.field, before: held, after: report.value.json });
@@ -34,42 +41,35 @@ export function runLines(
   return { reports, edits };
 }
 
-function runLine(
-  line: CompiledLine,
-  held: Json | undefined,
-  env: Env,
-  resolve: ResolveKey | undefined,
-  shared: SharedValues | undefined,
-): LineReport {
+function runLine(line: CompiledLine, held: Json | undefined, { env, resolve, shared }: Running): LineReport {
   let value = shared ? shared.of(line.compiled, env) : line.compiled.run(env);
-  if (value instanceof FormulaError) return reported(line, held, toReported(value), 'error', value.message);
+  if (value instanceof FormulaError)
+    return reported(line, held, { value: toReported(value), verdict: 'error', because: value.message });
   // Where something stands already, its key need not be looked for.
   const keptAsIs = line.policy === 'target blank' ? keptBecause(line.policy, held, false) : undefined;
-  if (keptAsIs) return reported(line, held, toReported(value), 'kept', keptAsIs);
+  if (keptAsIs) return reported(line, held, { value: toReported(value), verdict: 'kept', because: keptAsIs });
   const resolution = line.resolved && resolve?.(line, value);
   if (resolution) {
     if ('error' in resolution) {
-      return reported(line, held, toReported(resolution.error), 'error', resolution.error.message);
+      const { error } = resolution;
+      return reported(line, held, { value: toReported(error), verdict: 'error', because: error.message });
     }
     if ('keep' in resolution) {
-      return reported(line, held, toReported(value), 'kept', 'No record has this key; what is there stays.');
+      const because = 'No record has this key; what is there stays.';
+      return reported(line, held, { value: toReported(value), verdict: 'kept', because });
     }
     value = resolution.id;
   }
   const kept = keptBecause(line.policy, held, isBlank(value));
-  if (kept) return reported(line, held, blankReported, 'kept', kept);
+  if (kept) return reported(line, held, { value: blankReported, verdict: 'kept', because: kept });
   if (line.policy === 'never clear' && Array.isArray(held)) {
     value = together(held, (isList(value) ? value : [value]).map(toText)).map(String);
   }
   const encoded = encodeFor(line.definition, value);
-  if ('problem' in encoded) return reported(line, held, toReported(value), 'error', encoded.problem);
-  return reported(
-    line,
-    held,
-    encoded,
-    sameValue(line.definition, held, encoded.json) ? 'same' : 'changes',
-    null,
-  );
+  if ('problem' in encoded)
+    return reported(line, held, { value: toReported(value), verdict: 'error', because: encoded.problem });
+  const verdict = sameValue(line.definition, held, encoded.json) ? 'same' : 'changes';
+  return reported(line, held, { value: encoded, verdict, because: null });
 }
 
 /**
@@ -98,9 +98,7 @@ const blankReported: Reported = { json: null };
 function reported(
   line: CompiledLine,
   held: Json | undefined,
-  value: Reported,
-  verdict: LineVerdict,
-  because: string | null,
+  { value, verdict, because }: Pick<LineReport, 'value' | 'verdict' | 'because'>,
 ): LineReport {
   return { field: line.field, formula: line.formula, before: held ?? null, value, verdict, because };
 }

@@ -70,6 +70,6 @@ export async function previewLines(
   const resolve = await resolveKeys(lines, envs, workspace);
   return reached.map(({ target, env: bare }, at) => {
     const env = envs[at] ?? bare;
-    return { env, reports: runLines(lines, target.record, env, resolve).reports };
+    return { env, reports: runLines(lines, target.record, { env, resolve }).reports };
   });
 }

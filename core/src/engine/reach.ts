@@ -46,7 +46,7 @@ const mostCompared = 50_000;
 const lookedThrough = 1000;
 
 /** What a find asks for one branch, and what came back. */
-interface Asking {
+interface FindRequest {
   readonly branch: Branch;
   readonly env: Env;
   readonly asked: readonly Asked[];
@@ -70,16 +70,16 @@ export async function reach(
     if (askings instanceof FormulaError) return { verdict: 'failed', because: askings.message };
     const compared = await fetchAll(find, askings, workspace);
     const next: Branch[] = [];
-    for (const asking of askings) {
-      const kept = await keptBy(find, asking, workspace);
+    for (const request of askings) {
+      const kept = await keptBy(find, request, workspace);
       const records = find.several === 'first' ? inOrder(find, kept).slice(0, 1) : kept;
-      const near = kept.length === 0 ? await lookNear(find, asking, workspace, steps) : [];
-      noteFind(steps, find, asking, kept, compared, near);
+      const near = kept.length === 0 ? await lookNear(find, request, workspace, steps) : [];
+      noteFind(steps, find, { request, kept, compared, near });
       if (records.length === 0) {
         const because = `No ${find.type.label.toLowerCase()} was found for “${find.alias}”${near[0] ? `; the nearest: ${near[0].because}` : ''}.`;
         if (find.none === 'fail') return { verdict: 'failed', because };
-        if (find.none === 'go on') next.push(extend(asking.branch, find.alias, undefined));
-        else if (find.none === 'create') next.push(creating(find, asking));
+        if (find.none === 'go on') next.push(extend(request.branch, find.alias, undefined));
+        else if (find.none === 'create') next.push(creating(find, request));
         else if (start.length === 1 && branches.length === 1) return { verdict: 'nothing found', because };
         continue;
       }
@@ -88,9 +88,9 @@ export async function reach(
         return { verdict: 'failed', because };
       }
       const [only, ...others] = records;
-      if (find.counterpart && only && others.length === 0 && !asking.paired)
-        matched.push({ of: asking.branch.self, is: only.ref });
-      next.push(...records.map((stored) => extend(asking.branch, find.alias, stored)));
+      if (find.counterpart && only && others.length === 0 && !request.paired)
+        matched.push({ of: request.branch.self, is: only.ref });
+      next.push(...records.map((stored) => extend(request.branch, find.alias, stored)));
     }
     branches = next;
   }
@@ -101,13 +101,13 @@ async function askAll(
   find: CompiledFind,
   branches: readonly Branch[],
   workspace: Workspace,
-): Promise<readonly Asking[] | FormulaError> {
+): Promise<readonly FindRequest[] | FormulaError> {
   const envs = await withLinked(
     find.match.map(({ compiled }) => compiled),
     branches.map(({ env }) => env),
     workspace,
   );
-  const askings: Asking[] = [];
+  const askings: FindRequest[] = [];
   for (const [at, branch] of branches.entries()) {
     const env = envs[at] ?? branch.env;
     const asked = ask(find, env);
@@ -120,36 +120,37 @@ async function askAll(
 /** Fetches what all branches ask for; gives how many records were compared one by one, if any were. */
 async function fetchAll(
   find: CompiledFind,
-  askings: readonly Asking[],
+  askings: readonly FindRequest[],
   workspace: Workspace,
 ): Promise<number | undefined> {
-  const open: Asking[] = [];
+  const open: FindRequest[] = [];
   const selves = askings.map(({ branch }) => branch.self);
   const pairs = find.counterpart && (await counterpartsOf(selves, find, find.type, workspace));
-  for (const asking of askings) {
-    const known = pairs ? pairs.get(refKey(asking.branch.self)) : undefined;
+  for (const request of askings) {
+    const known = pairs ? pairs.get(refKey(request.branch.self)) : undefined;
     if (known) {
-      asking.found = [known];
-      asking.paired = true;
-    } else if (!hasBlankKey(asking.asked)) open.push(asking);
+      request.found = [known];
+      request.paired = true;
+    } else if (!hasBlankKey(request.asked)) open.push(request);
   }
   const [first] = open;
   if (!first) return undefined;
   if (first.conditions.length === 0) return compareAll(find, open, workspace);
   const records = await workspace.find(searchFor(find, together(open)));
   const candidates = candidatesIn(find, open, records);
-  for (const asking of open) {
-    const search = searchFor(find, asking.conditions);
-    asking.found = candidates(asking).filter(
+  for (const request of open) {
+    const search = searchFor(find, request.conditions);
+    request.found = candidates(request).filter(
       ({ record }) =>
-        (open.length === 1 || matches(find.type, record, search)) && meets(record, asking.asked, asking.env),
+        (open.length === 1 || matches(find.type, record, search)) &&
+        meets(record, request.asked, request.env),
     );
   }
   return undefined;
 }
 
 /** One search that gives the records of all branches, and perhaps more: each field may hold what any of them asks for. */
-function together(askings: readonly Asking[]): readonly SearchCondition[] {
+function together(askings: readonly FindRequest[]): readonly SearchCondition[] {
   const [first] = askings;
   return (first?.conditions ?? []).map(({ field }, at) => {
     const values = askings.flatMap(({ conditions }) => conditions[at]?.values ?? []);
@@ -160,9 +161,9 @@ function together(askings: readonly Asking[]): readonly SearchCondition[] {
 /** The records that may be those of a branch, by an index of the first condition where there are many of both. */
 function candidatesIn(
   find: CompiledFind,
-  askings: readonly Asking[],
+  askings: readonly FindRequest[],
   records: readonly StoredRecord[],
-): (asking: Asking) => readonly StoredRecord[] {
+): (request: FindRequest) => readonly StoredRecord[] {
   const [condition] = askings[0]?.conditions ?? [];
   const definition = find.match.find(({ field }) => field === condition?.field)?.definition;
   if (askings.length === 1 || !condition || !definition) return () => records;
@@ -173,15 +174,15 @@ function candidatesIn(
 /** Reads all records of the type, because their system cannot be asked for any of the conditions. */
 async function compareAll(
   find: CompiledFind,
-  askings: readonly Asking[],
+  askings: readonly FindRequest[],
   workspace: Workspace,
 ): Promise<number> {
   const all = await workspace.find({ ...searchFor(find, []), peek: mostCompared });
-  for (const asking of askings) {
-    const met = all.filter(({ record }) => meets(record, asking.asked, asking.env));
+  for (const request of askings) {
+    const met = all.filter(({ record }) => meets(record, request.asked, request.env));
     // What was only peeked at counts as met once it is used.
     const used = await Promise.all(met.map(({ ref }) => workspace.get(ref)));
-    asking.found = used.filter((stored) => stored !== undefined);
+    request.found = used.filter((stored) => stored !== undefined);
   }
   return all.length;
 }
@@ -189,7 +190,7 @@ async function compareAll(
 /** What the find's own guard keeps. */
 async function keptBy(
   find: CompiledFind,
-  { branch, found }: Asking,
+  { branch, found }: FindRequest,
   workspace: Workspace,
 ): Promise<readonly StoredRecord[]> {
   const { compiledWhere } = find;
@@ -208,7 +209,7 @@ async function keptBy(
 /** Looks for records that would have been found, had a text been written a little differently. */
 async function lookNear(
   find: CompiledFind,
-  { asked, env, found }: Asking,
+  { asked, env, found }: FindRequest,
   workspace: Workspace,
   steps: readonly Step[],
 ): Promise<readonly NearMiss[]> {
@@ -223,7 +224,7 @@ async function lookNear(
   return near;
 }
 
-function creating(find: CompiledFind, { branch, asked }: Asking): Branch {
+function creating(find: CompiledFind, { branch, asked }: FindRequest): Branch {
   const start = asked.flatMap(({ condition, values }) => {
     const [value] = reportedConditions([{ condition, values }])[0]?.values ?? [];
     return condition.is === 'equal' && !condition.compiledAs && value !== undefined
@@ -233,13 +234,19 @@ function creating(find: CompiledFind, { branch, asked }: Asking): Branch {
   return toBeCreated(branch, find.alias, { start, counterpart: find.counterpart ?? false });
 }
 
+/** What a find came to for one branch. */
+interface Finding {
+  readonly request: FindRequest;
+  readonly kept: readonly StoredRecord[];
+  /** How many records were compared one by one. */
+  readonly compared: number | undefined;
+  readonly near: readonly NearMiss[];
+}
+
 function noteFind(
   steps: Step[],
   find: CompiledFind,
-  { asked, found, paired }: Asking,
-  kept: readonly StoredRecord[],
-  compared: number | undefined,
-  near: readonly NearMiss[],
+  { request: { asked, found, paired }, kept, compared, near }: Finding,
 ): void {
   if (steps.filter(({ kind }) => kind === 'find').length >= findsInFull) return;
   const step: FindStep = {

@@ -103,7 +103,7 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
       messages.push(...outcome.messages);
       if (outcome.waiting) waiting.push(outcome.waiting);
       reports.push(outcome.report);
-      noteOrigins(outcome, rule, depth, depth === 0 ? undefined : current.ref, origins);
+      noteOrigins(origins, outcome, { rule, depth, cause: depth === 0 ? undefined : current.ref });
       for (const written of firstOfEach(outcome.written)) {
         const key = refKey(written.ref);
         const change = stopped.has(key) ? undefined : changeBy(current, written, overlay, setup.catalog);
@@ -162,11 +162,9 @@ export function environment(event: ChangeEvent): Env {
 }
 
 function noteOrigins(
-  outcome: RuleOutcome,
-  { rule }: CompiledRule,
-  depth: number,
-  cause: RecordRef | undefined,
   origins: Map<string, Origin>,
+  outcome: RuleOutcome,
+  { rule: { rule }, depth, cause }: { rule: CompiledRule; depth: number; cause: RecordRef | undefined },
 ): void {
   for (const ref of [...outcome.written.map((each) => each.ref), ...outcome.remembered]) {
     const known = origins.get(refKey(ref));

@@ -32,27 +32,57 @@ export function typeName(node: NameNode, context: TypingContext): Typed | Formul
     return { node, type: part.type, children: [], run: part.read };
   }
   if (first === 'record' && rest.length > 0) {
-    return typeField(node, context, 'record', scope.record, rest, (env) => env.record);
+    return typeField(node, context, {
+      of: 'record',
+      fields: scope.record,
+      path: rest,
+      root: (env) => env.record,
+    });
   }
   if (first === 'before' && rest.length > 0) {
-    return typeField(node, context, 'before', scope.record, rest, (env) => env.before);
+    return typeField(node, context, {
+      of: 'before',
+      fields: scope.record,
+      path: rest,
+      root: (env) => env.before,
+    });
   }
   if (first === 'target' && rest.length > 0) {
     if (!scope.target) return new FormulaError('name', 'There is no target record here.', node.place);
-    return typeField(node, context, 'target', scope.target, rest, (env) => env.target);
+    return typeField(node, context, {
+      of: 'target',
+      fields: scope.target,
+      path: rest,
+      root: (env) => env.target,
+    });
   }
   if (first === 'input' && rest.length > 0) {
     if (!scope.input) return new FormulaError('name', 'This rule asks nothing of a person.', node.place);
-    return typeField(node, context, 'input', scope.input, rest, (env) => env.input ?? null);
+    return typeField(node, context, {
+      of: 'input',
+      fields: scope.input,
+      path: rest,
+      root: (env) => env.input ?? null,
+    });
   }
   const found = scope.found.get(first);
   if (found && rest.length > 0) {
-    return typeField(node, context, first, found, rest, (env) => env.found[first] ?? null);
+    return typeField(node, context, {
+      of: first,
+      fields: found,
+      path: rest,
+      root: (env) => env.found[first] ?? null,
+    });
   }
   if (found || Object.hasOwn(reservedNames, first)) {
     return new FormulaError('name', `“${first}” is a record; name one of its fields: ${first}.…`, node.place);
   }
-  return typeField(node, context, 'record', scope.record, node.path, (env) => env.record);
+  return typeField(node, context, {
+    of: 'record',
+    fields: scope.record,
+    path: node.path,
+    root: (env) => env.record,
+  });
 }
 
 /** The element that EACH or KEEP is at, or a field of it. */
@@ -67,25 +97,40 @@ function typeItem(
   if (item.kind !== 'object') {
     return new FormulaError('type', 'The element is no object; it has no fields.', node.place);
   }
-  return typeField(node, { ...context, uses: [] }, 'item', item.fields, path, (env) =>
-    isJsonObject(env.item) ? env.item : null,
+  return typeField(
+    node,
+    { ...context, uses: [] },
+    {
+      of: 'item',
+      fields: item.fields,
+      path: path,
+      root: (env) => (isJsonObject(env.item) ? env.item : null),
+    },
   );
+}
+
+/** A path from a record on, whose fields are known. */
+interface FieldPath {
+  /** `record`, `before`, `target`, or the alias of a find. */
+  readonly of: string;
+  readonly fields: readonly Field[];
+  readonly path: readonly string[];
+  /** Returns the record of an environment. */
+  readonly root: (env: Env) => JsonObject | null;
+  /** The references that were followed to get there. */
+  readonly after?: readonly ReferenceStep[];
 }
 
 function typeField(
   node: NameNode,
   context: TypingContext,
-  of: string,
-  fields: readonly Field[],
-  path: readonly string[],
-  root: (env: Env) => JsonObject | null,
-  after: readonly ReferenceStep[] = [],
+  { of, fields, path, root, after = [] }: FieldPath,
 ): Typed | FormulaError {
   const dotted = path.join('.');
   const field = fieldAt(fields, dotted);
   if (!field) {
     const step = after.length < deepestFollow ? referenceOn(fields, path, context.scope) : undefined;
-    if (step) return typeFollowed(node, context, of, root, after, step);
+    if (step) return typeFollowed(node, context, { of, root, after, step });
     const owner = after.at(-1)?.to[0]?.type.label ?? (of === 'record' ? 'The triggering record' : `“${of}”`);
     const names = [...leafFields(fields).map((leaf) => leaf.path), ...context.scope.found.keys()];
     return unknownName(`${owner} has no field “${printPath(path)}”.`, dotted, names, node.place);
@@ -118,14 +163,17 @@ function referenceOn(
   return undefined;
 }
 
-/** A field of the record that a reference points to: `shipper.region`. */
+/** A reference that a path walks into. */
+interface Following extends Pick<FieldPath, 'of' | 'root'> {
+  readonly after: readonly ReferenceStep[];
+  readonly step: StepOnPath;
+}
+
+/** Types a field of the record that a reference points to: `shipper.region`. */
 function typeFollowed(
   node: NameNode,
   context: TypingContext,
-  of: string,
-  root: (env: Env) => JsonObject | null,
-  after: readonly ReferenceStep[],
-  step: StepOnPath,
+  { of, root, after, step }: Following,
 ): Typed | FormulaError {
   const { rest } = step;
   if (after.length === 0) context.uses.push({ of, path: step.path });
@@ -135,7 +183,13 @@ function typeFollowed(
   const single: ReferenceStep = { path: step.path, to: [fits] };
   context.follows.push({ of, after, step: single });
   const linked = linkedRecord(root, single);
-  return typeField(node, context, of, fits.type.fields, rest, linked, [...after, single]);
+  return typeField(node, context, {
+    of,
+    fields: fits.type.fields,
+    path: rest,
+    root: linked,
+    after: [...after, single],
+  });
 }
 
 /** The record that a reference points to, among those fetched beforehand. */

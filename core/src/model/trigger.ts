@@ -11,7 +11,7 @@ export interface Trigger {
   /** Dotted paths; a path of an object watches all inside it. */
   readonly watched: readonly string[];
   /** Narrows watched fields: of a field that has turns, only these changes count. */
-  readonly turns?: readonly FromTo[];
+  readonly turns?: readonly ValueChange[];
   /** Seconds during which further changes of the same record are folded into one. */
   readonly wait?: number;
   /** What is asked of the person who requests the rule. */
@@ -21,7 +21,7 @@ export interface Trigger {
 }
 
 /** A change of one field that counts: from a value, to a value, or both. */
-export interface FromTo {
+export interface ValueChange {
   readonly field: string;
   readonly from?: string;
   readonly to?: string;
@@ -40,7 +40,7 @@ export interface Schedule {
 /** A rule waits a day at most. */
 const longestWait = 86_400;
 
-const fromToSchema = Joi.object<FromTo>({
+const valueChangeSchema = Joi.object<ValueChange>({
   field: fieldName.required(),
   from: Joi.string().allow('').max(1000),
   to: Joi.string().allow('').max(1000),
@@ -63,7 +63,7 @@ export const triggerSchema = Joi.object<Trigger>({
     .unique()
     .required(),
   watched: Joi.array().items(fieldName).unique().max(500).required(),
-  turns: Joi.array().items(fromToSchema).max(100),
+  turns: Joi.array().items(valueChangeSchema).max(100),
   wait: Joi.number().integer().min(1).max(longestWait),
   inputs: Joi.array().items(fieldSchema).max(30).unique('name'),
   schedule: scheduleSchema,

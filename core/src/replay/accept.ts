@@ -18,6 +18,14 @@ export function expectAll({ records, messages, problems }: OutcomeOf): Expected 
   };
 }
 
+/** What is expected of one field of a record or message; undefined: that it does not change. */
+export interface FieldExpectation {
+  /** The record or message, as in an outcome. */
+  readonly key: string;
+  readonly path: string;
+  readonly expectation: Expectation | undefined;
+}
+
 /**
  * What is expected, with one field of a record or message as given; `undefined` expects that it does not change. A record
  * that was not expected is from then on, with that field alone; one with no field left is expected no more.
@@ -25,9 +33,7 @@ export function expectAll({ records, messages, problems }: OutcomeOf): Expected 
 export function expectField(
   expected: Expected,
   outcome: OutcomeOf,
-  key: string,
-  path: string,
-  expectation: Expectation | undefined,
+  { key, path, expectation }: FieldExpectation,
 ): Expected {
   const put = (fields: Readonly<Record<string, Expectation>>) => {
     const { [path]: _gone, ...others } = fields;

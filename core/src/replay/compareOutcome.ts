@@ -118,7 +118,7 @@ function fieldsOf(
   const changed = new Set((got?.fields ?? []).map(({ path }) => path));
   return [
     ...(got?.fields ?? []).map(({ path, before, after }) =>
-      compared(path, before, after, wanted[path], fieldAtPath(path)),
+      compared({ path, before, got: after, expected: wanted[path] }, fieldAtPath(path)),
     ),
     ...Object.entries(wanted)
       .filter(([path]) => !changed.has(path))
@@ -132,20 +132,23 @@ function dataOf(
 ): readonly FieldComparison[] {
   const sent = Object.entries(got?.data ?? {});
   return [
-    ...sent.map(([path, value]) => compared(path, null, value, wanted[path], undefined)),
+    ...sent.map(([path, value]) =>
+      compared({ path, before: null, got: value, expected: wanted[path] }, undefined),
+    ),
     ...Object.entries(wanted)
       .filter(([path]) => !got || !Object.hasOwn(got.data, path))
       .map(([path, expected]) => ({ path, before: null, expected, verdict: 'missing' as const })),
   ];
 }
 
-function compared(
-  path: string,
-  before: Json,
-  got: Json,
-  expected: Expectation | undefined,
-  field: Field | undefined,
-): FieldComparison {
+interface Compared {
+  readonly path: string;
+  readonly before: Json;
+  readonly got: Json;
+  readonly expected: Expectation | undefined;
+}
+
+function compared({ path, before, got, expected }: Compared, field: Field | undefined): FieldComparison {
   if (!expected) return { path, before, got, verdict: 'not expected' };
   return { path, before, got, expected, verdict: isAsExpected(expected, got, field) ? 'holds' : 'differs' };
 }

@@ -91,9 +91,13 @@ describe('a sample', () => {
   test('compares by the types of the fields: a number as text is the same number', async () => {
     const body = rule([write('record', line('size', 'size + 1'))]);
     const { outcome } = await replay([body]);
-    const expected = expectField(expectAll(outcome), outcome, 'book/company/C1', 'size', {
-      is: 'equal',
-      value: '4',
+    const expected = expectField(expectAll(outcome), outcome, {
+      key: 'book/company/C1',
+      path: 'size',
+      expectation: {
+        is: 'equal',
+        value: '4',
+      },
     });
     expect((await replay([body], sample({ expected }))).comparison.verdict).toBe('holds');
   });
@@ -176,13 +180,21 @@ describe('an expectation', () => {
   test('accepted for one field leaves the others as they were', async () => {
     const { outcome: old } = await replay([noteOf('status')]);
     const { outcome } = await replay([noteOf('name')]);
-    const one = expectField(expectAll(old), outcome, 'book/person/P1', 'note', {
-      is: 'equal',
-      value: 'Skerry Line',
+    const one = expectField(expectAll(old), outcome, {
+      key: 'book/person/P1',
+      path: 'note',
+      expectation: {
+        is: 'equal',
+        value: 'Skerry Line',
+      },
     });
     const after = compareOutcome(outcome, one, catalog);
     expect(after.records.map(({ verdict }) => verdict)).toEqual(['holds', 'differs']);
-    const none = expectField(one, outcome, 'book/person/P2', 'note', undefined);
+    const none = expectField(one, outcome, {
+      key: 'book/person/P2',
+      path: 'note',
+      expectation: undefined,
+    });
     expect(none.records.map(({ key }) => key)).toEqual(['book/person/P1']);
   });
 

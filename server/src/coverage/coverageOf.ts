@@ -26,8 +26,8 @@ export async function coverageOf(
   const views: CoverageView[] = [];
   for (const { id, draft } of rules) {
     const result = compileRule({ ...draft, id, version: 0 }, { catalog, tables });
-    const sound = result.ok ? result.compiled : result.sound;
-    for (const use of sound ? tableUses(sound, name) : []) {
+    const compiledParts = result.ok ? result.compiled : result.compiledParts;
+    for (const use of compiledParts ? tableUses(compiledParts, name) : []) {
       const store = connectors.get(use.system)?.records;
       // Rows of files and answers of forms come and go; there are no records of them to look through.
       if (!store) continue;

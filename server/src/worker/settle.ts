@@ -91,7 +91,7 @@ async function sendWhatCan(
   if (lost.length > 0) await giveUp(pool, runId, lost, unwritten);
   const sent = caused.filter((write) => !lost.includes(write));
   if (sent.length === 0) return;
-  for (const { planned, state } of await sendBatch(pool, workspace, runId, sent, given)) {
+  for (const { planned, state } of await sendBatch(pool, workspace, { runId, batch: sent, given })) {
     if (state.state !== 'written') unwritten.set(refKey(state.ref), state.state);
     else if (creates(planned)) given.set(planned.change.ref.id, state.ref.id);
   }
@@ -151,9 +151,7 @@ async function giveUp(
 async function sendBatch(
   pool: Pool,
   workspace: Workspace,
-  runId: string,
-  batch: readonly WaitingWrite[],
-  given: ReadonlyMap<string, string>,
+  { runId, batch, given }: Pick<Course, 'runId' | 'given'> & { readonly batch: readonly WaitingWrite[] },
 ): Promise<readonly { readonly planned: PlannedWrite; readonly state: SettledWrite }[]> {
   await noteSending(pool, runId, batch);
   const sent = batch.map(({ planned }) => changeWithRealIds(planned.change, given));

@@ -33,7 +33,7 @@ export function ReplayView({ sample, rules, against, known }: ReplayViewProps) {
     if (!mayChange || !output || !sample.expected) return undefined;
     const { expected } = sample;
     return (...[thing, path, expectation]: Parameters<NonNullable<React.ContextType<typeof Expecting>>>) =>
-      expect(expectField(expected, output.outcome, thing, path, expectation));
+      expect(expectField(expected, output.outcome, { key: thing, path, expectation }));
   }, [mayChange, output, sample, expect]);
   if (error !== undefined) return <Failure error={error} />;
   if (!output) return <Loading />;

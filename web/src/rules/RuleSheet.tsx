@@ -63,8 +63,8 @@ function Sheet({
   const { body, edit } = draft;
   const samples = useRuleSamples(body.trigger);
   const work = useSheetWork(rule.id, body, samples.present, known);
-  const { surroundings, sound, state } = work;
-  const reach = useReach(sound, samples.present, surroundings.catalog);
+  const { surroundings, compiledParts, state } = work;
+  const reach = useReach(compiledParts, samples.present, surroundings.catalog);
 
   const view = useLedgerView();
   const [params] = useSearchParams();
@@ -125,7 +125,7 @@ function Sheet({
                 </div>
               );
             }
-            const compiled = sound?.actions.find((each) => each.at === at);
+            const compiled = compiledParts?.actions.find((each) => each.at === at);
             return hasLedger(action) ? (
               <Ledger
                 key={at}

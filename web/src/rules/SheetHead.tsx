@@ -7,7 +7,7 @@ import { keys } from '../api/queries';
 import { count } from '../parts/time';
 import { FindingsList } from './findings/FindingsList';
 import { PublishEffects } from './PublishEffects';
-import { SheetDeeds } from './SheetDeeds';
+import { SheetActions } from './SheetActions';
 import { SheetName } from './SheetName';
 import type { Draft } from './useDraft';
 
@@ -54,7 +54,7 @@ export function SheetHead({ rule, draft, findings, current, goTo, showKeys }: Sh
         saving={draft.saving}
         edit={draft.edit}
       >
-        <SheetDeeds
+        <SheetActions
           undo={draft.undo}
           redo={draft.redo}
           showKeys={showKeys}

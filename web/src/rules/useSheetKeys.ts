@@ -1,7 +1,7 @@
 import { isTyping } from '../parts/isTyping';
 import { useKeys } from '../parts/useKeys';
 
-interface SheetDeeds {
+interface SheetActions {
   readonly undo: (() => void) | undefined;
   readonly redo: (() => void) | undefined;
   readonly stepSample: (by: 1 | -1) => void;
@@ -21,7 +21,7 @@ export const sheetKeys = [
 ] as const;
 
 /** Undo and redo on the whole sheet, samples without leaving the row, and the list of keys. */
-export function useSheetKeys({ undo, redo, stepSample, showKeys }: SheetDeeds): void {
+export function useSheetKeys({ undo, redo, stepSample, showKeys }: SheetActions): void {
   useKeys((event) => {
     const key = event.key.toLowerCase();
     if ((event.ctrlKey || event.metaKey) && !event.altKey) {

@@ -21,7 +21,7 @@ import type { SheetState } from './SheetContext';
 export interface SheetWork {
   readonly surroundings: Surroundings;
   /** The parts of the draft that compile. */
-  readonly sound: CompiledRule | undefined;
+  readonly compiledParts: CompiledRule | undefined;
   readonly state: SheetState;
   /** The draft as the worker has it: a moment behind what is typed. */
   readonly settled: Rule;
@@ -69,7 +69,7 @@ export function useSheetWork(
   );
   return {
     surroundings,
-    sound: compilation.ok ? compilation.compiled : compilation.sound,
+    compiledParts: compilation.ok ? compilation.compiled : compilation.compiledParts,
     state,
     settled,
     current: checked.current && settled === asEdited,

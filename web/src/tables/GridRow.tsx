@@ -1,6 +1,6 @@
 import { memo } from 'react';
 import { showCell, type KeptRow, type Row, type TableColumn } from '@vast-knot/core';
-import type { Cursor, GridDeeds } from './useGridKeys';
+import type { Cursor, GridActions } from './useGridKeys';
 
 interface GridRowProps {
   /** Its place among the lines that are shown. */
@@ -21,12 +21,12 @@ interface GridRowProps {
   readonly range: string | undefined;
   /** What is being typed into the cell at hand. */
   readonly typing: string | undefined;
-  readonly deeds: GridDeeds;
+  readonly actions: GridActions;
 }
 
 /** One row of the sheet. What will change is in the warm accent until it is saved. */
 export const GridRow = memo(function GridRow(props: GridRowProps) {
-  const { line, row, number, columns, edited, kept, top, height, template, cursor, range, typing, deeds } =
+  const { line, row, number, columns, edited, kept, top, height, template, cursor, range, typing, actions } =
     props;
   const [first, last] = range?.split('-').map(Number) ?? [];
   const removed = edited === null;
@@ -60,16 +60,16 @@ export const GridRow = memo(function GridRow(props: GridRowProps) {
             aria-selected={here || selected}
             aria-label={`${column.label} ${showCell(value) || 'blank'}${removed ? ', to be removed' : ''}`}
             className={classes.join(' ')}
-            onMouseDown={(event) => deeds.point(line, at, event.shiftKey)}
-            onDoubleClick={() => deeds.beginTyping(showCell(value))}
+            onMouseDown={(event) => actions.point(line, at, event.shiftKey)}
+            onDoubleClick={() => actions.beginTyping(showCell(value))}
           >
             {here && typing !== undefined ? (
               <input
                 autoFocus
                 aria-label={column.label}
                 value={typing}
-                onChange={(event) => deeds.type(event.currentTarget.value)}
-                onBlur={deeds.commit}
+                onChange={(event) => actions.type(event.currentTarget.value)}
+                onBlur={actions.commit}
               />
             ) : (
               showCell(value)

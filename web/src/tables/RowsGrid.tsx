@@ -72,7 +72,7 @@ export function RowsGrid({ table, edits, shown, sort, onSort, lines, keys }: Row
               cursor={cursor?.line === index ? cursor : undefined}
               range={keys.rangeOn(index)}
               typing={keys.typing !== undefined && cursor?.line === index ? keys.typing : undefined}
-              deeds={keys.deeds}
+              actions={keys.actions}
             />
           );
         })}

@@ -22,7 +22,7 @@ export function RowsTab({ table, edits }: { readonly table: TableView; readonly 
   const sortText = params.get('sort');
   const sort = useMemo(() => readSort(sortText), [sortText]);
   const shown = useMemo(
-    () => shownPositions(edits.rows, edits.kept, table.columns, search, sort),
+    () => shownPositions({ rows: edits.rows, kept: edits.kept, columns: table.columns, search, sort }),
     [edits.rows, edits.kept, table.columns, search, sort],
   );
   // The line below the last row takes a new one.

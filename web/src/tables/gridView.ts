@@ -11,17 +11,20 @@ export function readSort(text: string | null): GridSort | undefined {
   return text.startsWith('-') ? { column: text.slice(1), down: true } : { column: text, down: false };
 }
 
+/** Rows, as they are and as they were fetched, and which of them are wanted in which order. */
+export interface RowsWanted {
+  readonly rows: readonly KeptRow[];
+  readonly kept: readonly KeptRow[];
+  readonly columns: readonly TableColumn[];
+  readonly search: string;
+  readonly sort: GridSort | undefined;
+}
+
 /**
  * Positions of the rows that hold a text, in the order that was asked for. They are sorted as they were fetched, so that a
  * row does not run away while it is edited; new rows stand at the end.
  */
-export function shownPositions(
-  rows: readonly KeptRow[],
-  kept: readonly KeptRow[],
-  columns: readonly TableColumn[],
-  search: string,
-  sort: GridSort | undefined,
-): readonly number[] {
+export function shownPositions({ rows, kept, columns, search, sort }: RowsWanted): readonly number[] {
   const wanted = search.toLowerCase();
   const at = columns.findIndex(({ name }) => name === sort?.column);
   const positions: number[] = [];

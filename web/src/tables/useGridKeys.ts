@@ -17,7 +17,7 @@ export interface Cursor {
 }
 
 /** What a press on a cell does; the same functions for all rows. */
-export interface GridDeeds {
+export interface GridActions {
   readonly point: (line: number, column: number, extend: boolean) => void;
   readonly beginTyping: (text: string) => void;
   readonly type: (text: string) => void;
@@ -54,7 +54,7 @@ export function useGridKeys(setup: Setup) {
     setCursor(to);
     if (!extend) setAnchor(to);
   }, []);
-  const deeds = useMemo((): GridDeeds => {
+  const actions = useMemo((): GridActions => {
     const commit = () => {
       const { cursor: at, typing: text, edits: held, shown: positions, columns: all } = latest.current;
       setTyping(undefined);
@@ -104,7 +104,7 @@ export function useGridKeys(setup: Setup) {
     if (typing !== undefined) {
       const container = event.currentTarget;
       const leave = (line: number, column: number) => () => {
-        deeds.commit();
+        actions.commit();
         go(cursor.line + line, cursor.column + column, false);
         container.focus();
       };
@@ -181,7 +181,7 @@ export function useGridKeys(setup: Setup) {
   return {
     cursor,
     typing,
-    deeds,
+    actions,
     onKeyDown,
     onCopy,
     onPaste,

@@ -110,7 +110,7 @@ export async function createRecords(
     }
     context.counts.reached++;
     const lost = lostLines(lines, branch.lost);
-    const { reports: computed } = runLines(lines, start, envs[at] ?? env, resolve);
+    const { reports: computed } = runLines(lines, start, { env: envs[at] ?? env, resolve });
     const reports = withReviewed(recordType, [...lost, ...fromStart(start, computed), ...computed], reviewed);
     noteStep(context, {
       kind: 'write',
@@ -121,20 +121,31 @@ export async function createRecords(
       at,
     });
     const record = recordOf(recordType, target.ref.id, reports);
-    next.push((await createOne(action, alias, creation, record, reports, context)) ?? without(branch, alias));
+    next.push(
+      (await createOne({ action, alias, creation, record, reports }, context)) ?? without(branch, alias),
+    );
   }
   return next;
 }
 
-/** Creates one record, or says why not; gives the branch that knows it. */
+/** A record that is to be created, filled by its lines. */
+interface Filled {
+  readonly action: CompiledWrite;
+  readonly alias: string;
+  readonly creation: Creation;
+  readonly record: JsonObject;
+  readonly reports: readonly LineReport[];
+}
+
+/** Creates one record, or says why not. Returns the branch that knows it. */
 async function createOne(
-  action: CompiledWrite,
-  alias: string,
-  { branch, target: { ref } }: Creation,
-  record: JsonObject,
-  reports: readonly LineReport[],
+  { action, alias, creation, record, reports }: Filled,
   context: RuleContext,
 ): Promise<Branch | undefined> {
+  const {
+    branch,
+    target: { ref },
+  } = creation;
   const { workspace, counts, steps } = context;
   const wrong = whyNot(action.recordType, record, reports);
   const change = { kind: 'create', ref, record } as const;

@@ -3,7 +3,7 @@ import { encodeFor } from '../../formula/encode';
 import type { Formula } from '../../formula/compile';
 import { FormulaError } from '../../formula/error';
 import type { Env } from '../../formula/scope';
-import { toText } from '../../formula/value';
+import { toText, type Value } from '../../formula/value';
 import { isBlankJson, sameValue } from '../../model/equal';
 import { readPath, writePath, type Json, type JsonObject } from '../../model/json';
 import { fieldAt, type Field, type RecordType } from '../../model/system';
@@ -56,25 +56,19 @@ function runStep(
       return namesFitting(type, record, step.pattern).flatMap((field) => {
         const before = readPath(record, field);
         const cleared = `The name fits ${step.pattern}.`;
-        return isBlankJson(before) ? [] : [line(field, `remove ${step.pattern}`, before, null, cleared)];
+        const formula = `remove ${step.pattern}`;
+        return isBlankJson(before) ? [] : [line({ field, formula, before, json: null, because: cleared })];
       });
     case 'set when absent': {
       const before = readPath(record, step.field);
       if (!isBlankJson(before)) return [];
-      return [computed(step, before, (value) => value, 'It held nothing.', env)];
+      return [computed({ step, before, make: (value) => value, because: 'It held nothing.' }, env)];
     }
     case 'set characters': {
       const before = readPath(record, step.field);
       const from = step.position;
-      return [
-        computed(
-          step,
-          before,
-          (value) => replaced(textOf(before), from, toText(value)),
-          `Position ${from} of the code.`,
-          env,
-        ),
-      ];
+      const make = (value: Value) => replaced(textOf(before), from, toText(value));
+      return [computed({ step, before, make, because: `Position ${from} of the code.` }, env)];
     }
     case 'clean': {
       const before = readPath(record, step.field);
@@ -82,40 +76,56 @@ function runStep(
       const after = cleaned(before, step.how);
       return after === before
         ? []
-        : [line(step.field, step.how, before, after, `Put in order: ${step.how}.`)];
+        : [
+            line({
+              field: step.field,
+              formula: step.how,
+              before,
+              json: after,
+              because: `Put in order: ${step.how}.`,
+            }),
+          ];
     }
   }
 }
 
-function computed(
-  step: Extract<CompiledTidyStep, { field: string; formula: string }>,
-  before: Json | undefined,
-  make: (value: ReturnType<Formula['run']>) => Parameters<typeof encodeFor>[1],
-  because: string,
-  env: Env,
-): LineReport {
+/** A step whose formula gives a value, and what is made of that. */
+interface Computing {
+  readonly step: Extract<CompiledTidyStep, { field: string; formula: string }>;
+  readonly before: Json | undefined;
+  readonly make: (value: Value) => Value;
+  readonly because: string;
+}
+
+function computed({ step, before, make, because }: Computing, env: Env): LineReport {
   const { compiled, definition, field, formula } = step;
   const value = compiled?.run(env) ?? null;
   const made = value instanceof FormulaError || value === null ? value : make(value);
   if (made instanceof FormulaError) return failed(field, formula, before, made.message);
   if (made === null)
-    return { ...line(field, formula, before, null, 'The formula gave blank.'), verdict: 'kept' };
+    return {
+      ...line({ field, formula, before, json: null, because: 'The formula gave blank.' }),
+      verdict: 'kept',
+    };
   const encoded = definition ? encodeFor(definition, made) : { problem: 'There is no such field.' };
   if ('problem' in encoded) return failed(field, formula, before, encoded.problem);
   const same = sameValue(definition, before, encoded.json);
   return {
-    ...line(field, formula, before, encoded.json, same ? null : because),
+    ...line({ field, formula, before, json: encoded.json, because: same ? null : because }),
     verdict: same ? 'same' : 'changes',
   };
 }
 
-function line(
-  field: string,
-  formula: string,
-  before: Json | undefined,
-  json: Json,
-  because: string | null,
-): LineReport {
+/** A field that gets another value. */
+interface Changed {
+  readonly field: string;
+  readonly formula: string;
+  readonly before: Json | undefined;
+  readonly json: Json;
+  readonly because: string | null;
+}
+
+function line({ field, formula, before, json, because }: Changed): LineReport {
   return { field, formula, before: before ?? null, value: { json }, verdict: 'changes', because };
 }
 

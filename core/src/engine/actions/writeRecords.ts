@@ -65,7 +65,11 @@ async function writePart(
     counts.reached++;
     const missing = lostLines(action.lines, branch.lost);
     const lines = action.lines.filter((line) => !missing.some(({ field }) => field === line.field));
-    const { reports: computed, edits } = runLines(lines, target.record, envs[at] ?? env, resolve, shared);
+    const { reports: computed, edits } = runLines(lines, target.record, {
+      env: envs[at] ?? env,
+      resolve,
+      shared,
+    });
     const reports = [...computed, ...missing];
     noteStep(context, { kind: 'write', action: action.at, ref: target.ref, lines: reports });
     noteLineErrors(reports, `${target.ref.recordType} ${target.ref.id}`, context);

@@ -2,7 +2,7 @@ import { sameValue } from '../equal';
 import type { ChangeEvent } from '../event';
 import { readPath } from '../json';
 import { fieldAt, type RecordType } from '../system';
-import type { FromTo, Trigger } from '../trigger';
+import type { ValueChange, Trigger } from '../trigger';
 import type { Selection, TriggerKind } from './kind';
 import { andList, orList } from './words';
 
@@ -32,7 +32,7 @@ function selectUpdate(trigger: Trigger, recordType: RecordType, event: ChangeEve
     return narrowed.length === 0 || narrowed.some((wanted) => makesChange(wanted, recordType, event));
   };
   if (seen.some(counts)) return { fires: true };
-  const because = `${andList(seen.map((path) => changeText(path, label(path), event)))}; the rule wants ${orList(turns.map((wanted) => fromToText(wanted, label(wanted.field))))}.`;
+  const because = `${andList(seen.map((path) => changeText(path, label(path), event)))}; the rule wants ${orList(turns.map((wanted) => valueChangeText(wanted, label(wanted.field))))}.`;
   return { fires: false, verdict: 'not watched', because };
 }
 
@@ -44,7 +44,7 @@ export function isWatched(changed: string, watched: readonly string[]): boolean 
 }
 
 /** Returns whether a field made the change that is wanted: from its value, to its value, compared by its type. */
-function makesChange({ field, from, to }: FromTo, recordType: RecordType, event: ChangeEvent): boolean {
+function makesChange({ field, from, to }: ValueChange, recordType: RecordType, event: ChangeEvent): boolean {
   const definition = fieldAt(recordType.fields, field);
   const fits = (record: ChangeEvent['before'], wanted: string | undefined) =>
     wanted === undefined || sameValue(definition, readPath(record, field), wanted);
@@ -52,7 +52,7 @@ function makesChange({ field, from, to }: FromTo, recordType: RecordType, event:
 }
 
 /** Returns a wanted change in words: “Status to closed”. */
-export function fromToText({ from, to }: FromTo, label: string): string {
+export function valueChangeText({ from, to }: ValueChange, label: string): string {
   return [
     label,
     ...(from === undefined ? [] : [`from ${from || 'blank'}`]),

@@ -58,12 +58,12 @@ export async function columnOf(
     ),
   };
   const result = compileRule(only, surroundings);
-  const sound = result.ok ? result.compiled : result.sound;
-  const action = sound?.actions.find((each) => each.at === at);
+  const compiledParts = result.ok ? result.compiled : result.compiledParts;
+  const action = compiledParts?.actions.find((each) => each.at === at);
   const line = action?.lines[0];
-  if (!sound || !action || !isCompiledWrite(action) || !line) return { uses: [], rows: [] };
+  if (!compiledParts || !action || !isCompiledWrite(action) || !line) return { uses: [], rows: [] };
   const { system, recordType } = rule.trigger;
-  const nameField = sound.recordType.nameField;
+  const nameField = compiledParts.recordType.nameField;
   const uses = [...new Set(line.compiled.uses.filter(({ of }) => of === 'record').map(({ path }) => path))];
   const workspace = new MemoryWorkspace(surroundings.catalog, records);
   const rows: ColumnRow[] = [];
@@ -79,7 +79,7 @@ export async function columnOf(
       before: record,
       changed: [],
     };
-    const { report, targets } = await reachTargets(sound, event, workspace, surroundings.catalog);
+    const { report, targets } = await reachTargets(compiledParts, event, workspace, surroundings.catalog);
     const reached = targets.get(at) ?? [];
     const previews = await previewLines(action, reached, workspace);
     const about = {

@@ -11,8 +11,10 @@ export function neededTypes(
   surroundings: Surroundings,
 ): readonly TypeKey[] {
   const result = compileRule(rule, surroundings);
-  const sound = result.ok ? result.compiled : result.sound;
-  const line = sound?.actions.find(({ at }) => at === action)?.lines.find((each) => each.field === field);
+  const compiledParts = result.ok ? result.compiled : result.compiledParts;
+  const line = compiledParts?.actions
+    .find(({ at }) => at === action)
+    ?.lines.find((each) => each.field === field);
   const { trigger, finds } = rule;
   const found = finds.map(({ system, recordType }) => `${system}/${recordType}`);
   const followed = (line?.compiled.follows ?? []).flatMap(({ step }) =>

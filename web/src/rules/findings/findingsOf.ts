@@ -9,8 +9,8 @@ export function findingsOf(
   const surroundings = withRules(known, [...others, rule]);
   const compiled = others.flatMap((other) => {
     const result = compileRule(other, surroundings);
-    const sound = result.ok ? result.compiled : result.sound;
-    return sound ? [sound] : [];
+    const compiledParts = result.ok ? result.compiled : result.compiledParts;
+    return compiledParts ? [compiledParts] : [];
   });
   return checkRule(rule, surroundings, compiled);
 }

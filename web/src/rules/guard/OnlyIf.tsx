@@ -26,7 +26,7 @@ export const OnlyIf = memo(function OnlyIf({ guard, becomesTrue, sample, workspa
   const asConditions = params.get('guard') === 'conditions';
   const tree = useMemo(() => (asConditions ? toConditions(guard) : undefined), [asConditions, guard]);
   const scope = useMemo(() => scopeAt('guard'), [scopeAt]);
-  const verdicts = useVerdicts(tree, guard, scope, sample, workspace);
+  const verdicts = useVerdicts({ tree, guard, scope, sample, workspace });
   const setGuard = (formula: string) => edit((known) => ({ ...known, guard: formula }), 'guard');
   const show = (how: string) => put({ guard: how === 'conditions' ? how : '' });
   return (

@@ -22,14 +22,17 @@ export interface ConditionVerdict {
 export type Verdicts = ReadonlyMap<string, ConditionVerdict>;
 const none: Verdicts = new Map();
 
+/** A guard and what it is tried on. */
+interface Judged {
+  readonly tree: Condition | undefined;
+  readonly guard: string;
+  readonly scope: Scope | undefined;
+  readonly sample: Sample | undefined;
+  readonly workspace: Workspace | undefined;
+}
+
 /** The verdict of every part of a guard for the present sample, by its place: `` for the whole, `0/1` for a part of a part. */
-export function useVerdicts(
-  tree: Condition | undefined,
-  guard: string,
-  scope: Scope | undefined,
-  sample: Sample | undefined,
-  workspace: Workspace | undefined,
-): Verdicts {
+export function useVerdicts({ tree, guard, scope, sample, workspace }: Judged): Verdicts {
   const [verdicts, setVerdicts] = useState(none);
   useEffect(() => {
     let left = false;

@@ -30,7 +30,7 @@ import { SuggestionBar } from './SuggestionBar';
 import { ActionHead } from './ActionHead';
 import { WhoseValues } from './WhoseValues';
 import { useLedgerClipboard } from './useLedgerClipboard';
-import { useRowDeeds } from './useRowDeeds';
+import { useRowActions } from './useRowActions';
 import type { LedgerView } from './useLedgerView';
 import { useSuggestions } from './useSuggestions';
 
@@ -125,12 +125,12 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
     (field: string) => put({ column: printLineKey({ action: at, field }) }),
     [put, at],
   );
-  const deeds = useRowDeeds({ at, setAction, setActive: activate, showMany, order });
+  const rowActions = useRowActions({ at, setAction, setActive: activate, showMany, order });
   const clipboard = useLedgerClipboard({
     action,
     leaves,
     setAction,
-    selected: deeds.selected,
+    selected: rowActions.selected,
     on: mayChange && current,
   });
   const scope = useMemo(() => scopeAt(place), [scopeAt, place]);
@@ -145,14 +145,16 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
         </span>
         <FindingNotes findings={aboutAction} onFix={fix} />
         <LedgerToolbar view={view} fields={leaves.length} lines={action.lines.length} />
-        {view.suggesting && mayChange && <SuggestionBar suggestions={suggested} onAccept={deeds.acceptAll} />}
-        {deeds.selected.size > 0 && (
+        {view.suggesting && mayChange && (
+          <SuggestionBar suggestions={suggested} onAccept={rowActions.acceptAll} />
+        )}
+        {rowActions.selected.size > 0 && (
           <SelectionBar
-            selected={deeds.selected.size}
+            selected={rowActions.selected.size}
             onCopy={clipboard.copy}
-            onRemove={deeds.removeSelected}
-            onPolicy={deeds.setPolicy}
-            onClear={deeds.clear}
+            onRemove={rowActions.removeSelected}
+            onPolicy={rowActions.setPolicy}
+            onClear={rowActions.clear}
           />
         )}
         {clipboard.said !== undefined && (
@@ -196,7 +198,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
                       leaf={leaf}
                       line={line}
                       active={path === active}
-                      selected={deeds.selected.has(path)}
+                      selected={rowActions.selected.has(path)}
                       view={view.as}
                       findings={(index !== undefined && byLine.get(index)) || noFindings}
                       mistakes={
@@ -209,7 +211,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
                       known={live !== undefined}
                       suggestion={line ? undefined : suggested?.find(({ field }) => field === path)}
                       scope={path === active ? scope : undefined}
-                      deeds={deeds.row}
+                      rowActions={rowActions.row}
                     >
                       {path === active && line && (
                         <LineDetail
@@ -219,13 +221,13 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
                           compiled={compiled?.lines.find(({ field }) => field === path)}
                           live={live}
                           report={report}
-                          set={(change) => deeds.row.set(path, change)}
+                          set={(change) => rowActions.row.set(path, change)}
                           setReference={(reference) =>
                             reference
-                              ? deeds.row.set(path, { reference })
+                              ? rowActions.row.set(path, { reference })
                               : setAction((known) => withoutReference(known, path))
                           }
-                          deeds={deeds.row}
+                          rowActions={rowActions.row}
                         />
                       )}
                     </LedgerRow>

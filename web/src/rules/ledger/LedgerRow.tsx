@@ -14,7 +14,7 @@ import { policyShort } from './policyWords';
 import { percent } from './SuggestionBar';
 
 /** What can be done with a row; the same functions for all rows of a ledger. */
-export interface RowDeeds {
+export interface RowActions {
   readonly set: (field: string, change: Partial<MappingLine>) => void;
   readonly activate: (field: string) => void;
   /** Goes to the formula of the next or previous row; 0 leaves the row. */
@@ -43,14 +43,15 @@ interface LedgerRowProps {
   readonly known: boolean;
   readonly suggestion: Suggestion | undefined;
   readonly scope: Scope | undefined;
-  readonly deeds: RowDeeds;
+  readonly rowActions: RowActions;
   /** Shown below the row while it is the one at hand. */
   readonly children?: ReactNode;
 }
 
 /** One target field: how its value is made, what it would be, what is there now. */
 export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
-  const { action, leaf, line, active, selected, findings, report, now, known, suggestion, deeds } = props;
+  const { action, leaf, line, active, selected, findings, report, now, known, suggestion, rowActions } =
+    props;
   const { path, label, field } = leaf;
   const { fix } = useSheetTools();
   const mayChange = useMay('rules.edit');
@@ -78,7 +79,10 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
                 aria-label={`Select the line of ${label}`}
                 checked={selected}
                 onChange={(event) =>
-                  deeds.select(path, event.nativeEvent instanceof MouseEvent && event.nativeEvent.shiftKey)
+                  rowActions.select(
+                    path,
+                    event.nativeEvent instanceof MouseEvent && event.nativeEvent.shiftKey,
+                  )
                 }
               />
             </>
@@ -105,7 +109,7 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
                 variant="light"
                 size="compact-xs"
                 aria-label={`Accept the suggestion for ${label}`}
-                onClick={() => deeds.accept(suggestion)}
+                onClick={() => rowActions.accept(suggestion)}
               >
                 Accept
               </Button>
@@ -148,19 +152,19 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
 }, sameRow);
 
 function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | undefined }) {
-  const { leaf, line, active, view, mistakes, scope, deeds, describedBy, unmapped } = props;
+  const { leaf, line, active, view, mistakes, scope, rowActions, describedBy, unmapped } = props;
   const { path, label, field } = leaf;
   const { onEditor } = useSheetTools();
   const mayChange = useMay('rules.edit');
   const formula = line?.formula ?? '';
   const keys = useMemo(
     () => ({
-      onEnter: () => deeds.move(path, 1),
-      onMove: (step: 1 | -1) => deeds.move(path, step),
-      onEscape: () => deeds.move(path, 0),
-      onChange: (text: string) => deeds.set(path, { formula: text }),
+      onEnter: () => rowActions.move(path, 1),
+      onMove: (step: 1 | -1) => rowActions.move(path, step),
+      onEscape: () => rowActions.move(path, 0),
+      onChange: (text: string) => rowActions.set(path, { formula: text }),
     }),
-    [deeds, path],
+    [rowActions, path],
   );
   if (field.readOnly) return <span className="small dim">read-only</span>;
   if (active && mayChange) {
@@ -187,7 +191,7 @@ function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | un
       aria-invalid={mistakes.length > 0}
       tabIndex={0}
       className="formula-cell"
-      onFocus={() => deeds.activate(path)}
+      onFocus={() => rowActions.activate(path)}
     >
       {formula === '' ? (
         <span className="dim">{unmapped}</span>
@@ -214,7 +218,7 @@ const compared = [
   'mistakes',
   'suggestion',
   'scope',
-  'deeds',
+  'rowActions',
   'children',
   'known',
   'leaf',

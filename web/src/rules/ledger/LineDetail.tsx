@@ -17,7 +17,7 @@ import { Steps } from '../formula/Steps';
 import { chainOf } from '../formula/stepEdits';
 import type { LiveAction } from '../live/useLive';
 import { useSheetTools } from '../SheetContext';
-import type { RowDeeds } from './LedgerRow';
+import type { RowActions } from './LedgerRow';
 import { PolicyChoice } from './PolicyChoice';
 import { ReferenceKey } from './ReferenceKey';
 
@@ -31,12 +31,12 @@ interface LineDetailProps {
   readonly report: LineReport | undefined;
   readonly set: (change: Partial<MappingLine>) => void;
   readonly setReference: (reference: MappingLine['reference']) => void;
-  readonly deeds: RowDeeds;
+  readonly rowActions: RowActions;
 }
 
 /** The line at hand, opened below its row: its steps with their values, when it is written, what its key names. */
 export function LineDetail(props: LineDetailProps) {
-  const { scope, leaf, line, compiled, live, report, set, setReference, deeds } = props;
+  const { scope, leaf, line, compiled, live, report, set, setReference, rowActions } = props;
   const { surroundings } = useSheetTools();
   const chain = chainOf(line.formula);
   const explained = compiled && live ? explainChain(compiled.compiled, live.env) : undefined;
@@ -71,27 +71,27 @@ export function LineDetail(props: LineDetailProps) {
           values={compiled && live && report && policyValues(compiled, live, report)}
           onChange={(policy) => set({ policy })}
         />
-        <LineDeeds field={leaf.path} deeds={deeds} />
+        <LineActions field={leaf.path} rowActions={rowActions} />
       </div>
     </div>
   );
 }
 
-const LineDeeds = memo(function LineDeeds({
+const LineActions = memo(function LineActions({
   field,
-  deeds,
+  rowActions,
 }: {
   readonly field: string;
-  readonly deeds: RowDeeds;
+  readonly rowActions: RowActions;
 }) {
   const mayChange = useMay('rules.edit');
   return (
     <div style={{ display: 'flex', gap: 4 }}>
-      <Button variant="subtle" onClick={() => deeds.showMany(field)}>
+      <Button variant="subtle" onClick={() => rowActions.showMany(field)}>
         Over many records
       </Button>
       {mayChange && (
-        <Button variant="subtle" color="rust" onClick={() => deeds.remove(field)}>
+        <Button variant="subtle" color="rust" onClick={() => rowActions.remove(field)}>
           Remove
         </Button>
       )}
@@ -108,7 +108,7 @@ function policyValues(
   // A key has been looked up already; what it led to stands in the report.
   const [free] = compiled.reference
     ? [report]
-    : runLines([{ ...compiled, policy: 'always' }], live.target, live.env).reports;
+    : runLines([{ ...compiled, policy: 'always' }], live.target, live).reports;
   return free && 'json' in free.value && free.verdict !== 'error'
     ? { given: free.value.json, held: free.before }
     : undefined;

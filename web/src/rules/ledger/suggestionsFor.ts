@@ -25,12 +25,12 @@ export async function suggestionsFor(
   const scope = scopeAt(rule, `actions/${action}`, surroundings);
   if (!scope) return [];
   const result = compileRule(rule, surroundings);
-  const sound = result.ok ? result.compiled : result.sound;
+  const compiledParts = result.ok ? result.compiled : result.compiledParts;
   const evidence: Evidence[] = [];
-  for (const sample of sound ? samples : []) {
-    if (!sound || evidence.length >= mostEvidence) break;
+  for (const sample of compiledParts ? samples : []) {
+    if (!compiledParts || evidence.length >= mostEvidence) break;
     const workspace = new MemoryWorkspace(surroundings.catalog, sample.records);
-    const { targets } = await reachTargets(sound, sample.event, workspace, surroundings.catalog);
+    const { targets } = await reachTargets(compiledParts, sample.event, workspace, surroundings.catalog);
     for (const { env, target } of targets.get(action) ?? []) {
       // The target holds what followed from the record as it was before the change.
       const record = env.before ?? env.record;

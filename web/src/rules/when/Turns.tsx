@@ -1,5 +1,5 @@
 import { Button, Select, TextInput } from '@mantine/core';
-import { fieldAt, fromToText, type Trigger, type FromTo } from '@vast-knot/core';
+import { fieldAt, valueChangeText, type Trigger, type ValueChange } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { Phrase } from '../Phrase';
 import { useSheetTools } from '../SheetContext';
@@ -18,9 +18,9 @@ export function Turns({ trigger, fields, set, drop }: TurnsProps) {
   const { surroundings } = useSheetTools();
   const { turns = [], watched } = trigger;
   const type = surroundings.catalog.recordType(trigger.system, trigger.recordType);
-  const change = (next: readonly FromTo[]) => (next.length === 0 ? drop('turns') : set({ turns: next }));
+  const change = (next: readonly ValueChange[]) => (next.length === 0 ? drop('turns') : set({ turns: next }));
   const said = turns.map((turn) =>
-    fromToText(turn, fieldAt(type?.fields ?? [], turn.field)?.label ?? turn.field),
+    valueChangeText(turn, fieldAt(type?.fields ?? [], turn.field)?.label ?? turn.field),
   );
   if (turns.length === 0 && !mayChange) return null;
   return (
@@ -74,9 +74,9 @@ function TurnValue({
   side,
   onChange,
 }: {
-  readonly turn: FromTo;
+  readonly turn: ValueChange;
   readonly side: 'from' | 'to';
-  readonly onChange: (turn: FromTo) => void;
+  readonly onChange: (turn: ValueChange) => void;
 }) {
   const { surroundings } = useSheetTools();
   const field = surroundings.catalog.systems
@@ -85,7 +85,7 @@ function TurnValue({
     .find((each) => (each?.options ?? []).length > 0);
   const put = (value: string | undefined) => {
     const { [side]: _gone, ...rest } = turn;
-    const next: FromTo = value === undefined ? rest : { ...rest, [side]: value };
+    const next: ValueChange = value === undefined ? rest : { ...rest, [side]: value };
     // One of the sides says something, or it were no turn.
     if (next.from !== undefined || next.to !== undefined) onChange(next);
   };

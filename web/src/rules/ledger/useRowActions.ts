@@ -1,6 +1,6 @@
 import { useMemo, useRef, useState, useEffect } from 'react';
 import type { Suggestion, LedgerAction, WritePolicy } from '@vast-knot/core';
-import type { RowDeeds } from './LedgerRow';
+import type { RowActions } from './LedgerRow';
 import { removeLines, setLine, setPolicies, withoutBlankLines } from './lineEdits';
 
 interface Setup {
@@ -13,14 +13,14 @@ interface Setup {
 }
 
 /** Everything that is done with the rows of a ledger, and which of them are selected. */
-export function useRowDeeds({ at, setAction, setActive, showMany, order }: Setup) {
+export function useRowActions({ at, setAction, setActive, showMany, order }: Setup) {
   const [selected, setSelected] = useState<ReadonlySet<string>>(new Set());
   const shown = useRef(order);
   const lastSelected = useRef<string>(undefined);
   useEffect(() => {
     shown.current = order;
   });
-  const row = useMemo((): RowDeeds => {
+  const row = useMemo((): RowActions => {
     const activate = (field: string | undefined) => {
       setAction(withoutBlankLines, 'blank lines');
       setActive(field);

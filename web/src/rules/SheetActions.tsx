@@ -14,7 +14,7 @@ interface SheetDeedsProps extends StepsProps {
 }
 
 /** What can be done with the whole sheet. */
-export function SheetDeeds(props: SheetDeedsProps) {
+export function SheetActions(props: SheetDeedsProps) {
   const { undo, redo, showKeys, publishLabel, publishable, publishing, onPublish, runs, withdrawing } = props;
   const mayPublish = useMay('rules.publish');
   return (
