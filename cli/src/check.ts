@@ -1,7 +1,7 @@
 import { checkRules, rulesIn, surroundingsIn, type WholeBundle } from '@vast-knot/core';
 import type { Say } from './main';
 
-/** Prints the findings of the rules of bundles; gives 1 when one of them is an error. */
+/** Prints the findings of the rules of bundles. Returns 1 when one of them is an error. */
 export function check(bundle: WholeBundle, say: Say): number {
   const rules = rulesIn(bundle);
   const surroundings = { ...surroundingsIn(bundle), rules: new Map(rules.map((rule) => [rule.id, rule])) };

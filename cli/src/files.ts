@@ -28,7 +28,7 @@ function filesAt(path: string): readonly string[] {
     );
 }
 
-/** The JSON of one file. */
+/** Returns the JSON of one file. */
 export function readJson(path: string): unknown {
   const text = textOf(path);
   try {

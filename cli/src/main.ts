@@ -18,7 +18,7 @@ const usage = `Usage:
       prints what the event would do, as JSON; 1 when something goes wrong in it
 A BUNDLE is a JSON file, or a folder of them. Wrong input gives 2.`;
 
-/** The program: what is asked of it, the folder that names are looked up in; gives its exit code. */
+/** Runs the program with its arguments, from a folder that names are looked up in. Returns its exit code. */
 export async function main(
   args: readonly string[],
   folder: string,

@@ -23,7 +23,7 @@ export interface ReplayOptions {
   readonly json?: string | undefined;
 }
 
-/** Replays the samples of bundles; gives 0 when all hold, 1 when some do not. */
+/** Replays the samples of bundles. Returns 0 when all hold, 1 when some do not. */
 export async function replay(
   bundle: WholeBundle,
   { sample: name, drafts = false, junit, json }: ReplayOptions,
@@ -79,7 +79,7 @@ function chosen(samples: readonly Sample[], name: string | undefined): readonly 
   return wanted;
 }
 
-/** A line for each thing that is not as expected. */
+/** Returns a line for each thing that is not as expected. */
 function differencesIn({ records, messages, problems }: OutcomeComparison): readonly string[] {
   return [
     ...[...records, ...messages].flatMap(({ key, verdict, fields, deed, expectedDeed }) => {

@@ -15,7 +15,7 @@ import type { Say } from './main';
 
 const recordsSchema = Joi.array().items(storedRecordSchema);
 
-/** Prints what an event would do to records, as JSON; gives 1 when something goes wrong in it. */
+/** Prints what an event would do to records, as JSON. Returns 1 when something goes wrong in it. */
 export async function run(bundle: WholeBundle, event: unknown, records: unknown, say: Say): Promise<number> {
   const sample = {
     id: 'run',

@@ -99,7 +99,7 @@ export function readBundles(
   return problems.length > 0 ? { ok: false, problems } : { ok: true, bundle: whole };
 }
 
-/** What the rules of a bundle are compiled against. */
+/** Returns what the rules of a bundle are compiled against. */
 export function surroundingsIn({ systems, tables }: Pick<WholeBundle, 'systems' | 'tables'>): Surroundings {
   return {
     catalog: new Catalog([...systems.map(({ system }) => system), ownDefinition]),
@@ -108,12 +108,12 @@ export function surroundingsIn({ systems, tables }: Pick<WholeBundle, 'systems' 
   };
 }
 
-/** The rules of a bundle as the engine takes them. */
+/** Returns the rules of a bundle as the engine takes them. */
 export function rulesIn({ rules }: Pick<WholeBundle, 'rules'>): readonly Rule[] {
   return rules.map(({ id, rule }) => ({ ...rule, id, version: 1 }));
 }
 
-/** The rules of a bundle that take part in its replays: those that are published, or all. */
+/** Returns the rules of a bundle that take part in its replays: those that are published, or all. */
 export function ensembleIn(bundle: WholeBundle, surroundings: Surroundings, drafts = false): Ensemble {
   const all = rulesIn(bundle);
   const taking = new Set(bundle.rules.filter((rule) => drafts || rule.published).map(({ id }) => id));
@@ -124,7 +124,7 @@ export function ensembleIn(bundle: WholeBundle, surroundings: Surroundings, draf
   );
 }
 
-/** What is wrong with a bundle, in a line. */
+/** Returns what is wrong with a bundle, in a line. */
 export function bundleProblemText({ file, at, message }: BundleProblem): string {
   return `${file}${at === '' ? '' : ` at ${at}`}: ${message}`;
 }

@@ -48,7 +48,7 @@ function editToOperations(edit: FieldEdit): Operation[] {
     : [test, { op: 'replace', path, value: edit.after }];
 }
 
-/** The edits that lead from one state of a record to another, leaf by leaf; objects are walked, lists are one value. */
+/** Returns the edits that lead from one state of a record to another, leaf by leaf; objects are walked, lists are one value. */
 export function editsBetween(before: unknown, after: unknown, prefix = ''): FieldEdit[] {
   if (!isJsonObject(before) || !isJsonObject(after)) return [];
   const names = [...new Set([...Object.keys(before), ...Object.keys(after)])];

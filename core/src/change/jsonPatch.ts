@@ -30,7 +30,7 @@ export function patchDocument(document: Json, operations: readonly Operation[]):
   return { ok: true, document: holder.document };
 }
 
-/** The change of a record that a JSON Patch describes, or why it describes none. */
+/** Returns the change of a record that a JSON Patch describes, or why it describes none. */
 export function changeFromJsonPatch(
   ref: RecordRef,
   record: JsonObject | undefined,

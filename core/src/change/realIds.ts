@@ -10,14 +10,14 @@ export function withRealIds(value: Json, created: ReadonlyMap<string, string>): 
     : value;
 }
 
-/** The same for a record. */
+/** Returns the same for a record. */
 export function recordWithRealIds(record: JsonObject, created: ReadonlyMap<string, string>): JsonObject {
   return Object.fromEntries(
     Object.entries(record).map(([name, part]) => [name, withRealIds(part ?? null, created)]),
   );
 }
 
-/** The same for a change: in the values that it gives, and in the id of the record that it is made to. */
+/** Returns the same for a change: in the values that it gives, and in the id of the record that it is made to. */
 export function changeWithRealIds(change: RecordChange, created: ReadonlyMap<string, string>): RecordChange {
   const ref = { ...change.ref, id: created.get(change.ref.id) ?? change.ref.id };
   switch (change.kind) {

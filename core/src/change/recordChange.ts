@@ -33,7 +33,7 @@ export interface ChangeKindRules<C extends RecordChange> {
   toJsonPatch(change: C): Operation[];
 }
 
-/** The record as it is after the change; fails when the record is not what the change was made for. */
+/** Returns the record as it is after the change; fails when the record is not what the change was made for. */
 export function applyChange(change: RecordChange, record: JsonObject | undefined): Applied {
   switch (change.kind) {
     case 'edit':
@@ -45,7 +45,7 @@ export function applyChange(change: RecordChange, record: JsonObject | undefined
   }
 }
 
-/** The change that undoes this one. */
+/** Returns the change that undoes this one. */
 export function invertChange(change: RecordChange): RecordChange {
   switch (change.kind) {
     case 'edit':
@@ -57,7 +57,7 @@ export function invertChange(change: RecordChange): RecordChange {
   }
 }
 
-/** The change as operations of RFC 6902 on the record's document; each guarded by a `test` of the value before. */
+/** Returns the change as operations of RFC 6902 on the record's document; each guarded by a `test` of the value before. */
 export function changeToJsonPatch(change: RecordChange): Operation[] {
   switch (change.kind) {
     case 'edit':

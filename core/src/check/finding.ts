@@ -54,14 +54,14 @@ export function isAboutField(at: string): boolean {
   return place.of === 'line' ? place.member === 'field' : 'rest' in place && place.rest.at(-1) === 'field';
 }
 
-/** The rule as a fix leaves it; the rule itself when the fix does not fit any more. */
+/** Returns the rule as a fix leaves it; the rule itself when the fix does not fit any more. */
 export function applyFix(body: RuleBody, fix: Fix): RuleBody {
   const patched = patchDocument(body as unknown as Json, fix.patch);
   // The patch was made for this shape of rule, and what it gives is checked again when it is saved.
   return patched.ok ? (patched.document as unknown as RuleBody) : body;
 }
 
-/** Every line that compiles, with its place and its action. */
+/** Returns every line that compiles, with its place and its action. */
 export function linesOf({ compiledParts }: Subject): readonly {
   readonly action: CompiledAction;
   readonly line: CompiledLine;
@@ -72,7 +72,7 @@ export function linesOf({ compiledParts }: Subject): readonly {
   );
 }
 
-/** A fix that puts another formula in the place of one. */
+/** Returns a fix that puts another formula in the place of one. */
 export function replaceFormula(label: string, at: string, formula: string): Fix {
   return { label, patch: [{ op: 'replace', path: `/${at}`, value: formula }] };
 }

@@ -17,12 +17,12 @@ interface Demands {
   below?: number;
 }
 
-/** What a part says as a condition, where it is a function that says something of its parts. */
+/** Returns what a part says as a condition, where it is a function that says something of its parts. */
 function saying({ node }: Typed): Saying | undefined {
   return node.kind === 'call' ? functionNamed(node.name)?.says : undefined;
 }
 
-/** The conditions that must all hold. */
+/** Returns the conditions that must all hold. */
 function conjuncts(typed: Typed): readonly Typed[] {
   return saying(typed) === 'all hold' ? typed.children.flatMap(conjuncts) : [typed];
 }
@@ -32,7 +32,7 @@ function textOf(typed: Typed | undefined): string | undefined {
   return value === undefined ? undefined : toText(value);
 }
 
-/** Why a condition can never hold; undefined when it may. */
+/** Returns why a condition can never hold; undefined when it may. */
 function contradiction(typed: Typed, subject: Subject): string | undefined {
   if (typed.node.kind === 'boolean') return typed.node.value ? undefined : 'it says FALSE';
   if (saying(typed) === 'any holds') {
@@ -104,7 +104,7 @@ function narrow(known: Demands, values: Set<string>): void {
   known.allowed = known.allowed ? new Set([...known.allowed].filter((value) => values.has(value))) : values;
 }
 
-/** A choice compared with what is none of its options. */
+/** Returns a choice compared with what is none of its options. */
 function unknownOption({ node, children }: Typed): string | undefined {
   const [left, right] = children;
   if (node.kind !== 'binary' || node.operator !== '=' || left?.type.kind !== 'choice') return undefined;

@@ -46,7 +46,7 @@ export const checks: readonly Check[] = [
 
 const severityOrder: Readonly<Record<Severity, number>> = { error: 0, warning: 1, note: 2 };
 
-/** Everything there is to say about a rule before it runs, errors first. */
+/** Returns everything there is to say about a rule before it runs, errors first. */
 export function checkRule(
   rule: Rule,
   surroundings: Surroundings,
@@ -65,7 +65,7 @@ export function checkRule(
     .sort((a, b) => severityOrder[a.severity] - severityOrder[b.severity]);
 }
 
-/** The findings of a whole set of rules, each held against all others. */
+/** Returns the findings of a whole set of rules, each held against all others. */
 export function checkRules(
   rules: readonly Rule[],
   surroundings: Surroundings,

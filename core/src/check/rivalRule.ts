@@ -4,7 +4,7 @@ import { isWatched } from '../model/triggers/updated';
 import type { Trigger } from '../model/trigger';
 import { linesOf, listed, type Check, type Finding } from './finding';
 
-/** Whether one change may start both rules. */
+/** Returns whether one change may start both rules. */
 function overlap(a: Trigger, b: Trigger): boolean {
   // Rules for a request, a row or the clock are started one by one.
   if (a.system !== b.system || a.recordType !== b.recordType) return false;

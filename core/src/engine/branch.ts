@@ -28,7 +28,7 @@ export function startBranch(self: RecordRef, env: Env): Branch {
   return { self, env, found: {}, lost: new Set(), toCreate: {} };
 }
 
-/** A branch that knows one more record; undefined stands for one that was not found. */
+/** Returns a branch that knows one more record; undefined stands for one that was not found. */
 export function extend(branch: Branch, alias: string, stored: StoredRecord | undefined): Branch {
   const found = { ...branch.env.found, [alias]: stored?.record ?? null };
   const { [alias]: _made, ...toCreate } = branch.toCreate;
@@ -40,17 +40,17 @@ export function extend(branch: Branch, alias: string, stored: StoredRecord | und
   };
 }
 
-/** A branch in which a record was not created. */
+/** Returns a branch in which a record was not created. */
 export function without(branch: Branch, alias: string): Branch {
   return { ...extend(branch, alias, undefined), lost: new Set([...branch.lost, alias]) };
 }
 
-/** A branch that knows what is to be created under an alias. */
+/** Returns a branch that knows what is to be created under an alias. */
 export function toBeCreated(branch: Branch, alias: string, what: ToCreate): Branch {
   return { ...extend(branch, alias, undefined), toCreate: { ...branch.toCreate, [alias]: what } };
 }
 
-/** The reports of lines that need a record which was not created. Such a line writes nothing, instead of a blank. */
+/** Returns the reports of lines that need a record which was not created. Such a line writes nothing, instead of a blank. */
 export function lostLines(lines: readonly CompiledLine[], lost: ReadonlySet<string>): readonly LineReport[] {
   if (lost.size === 0) return [];
   return lines.flatMap((line): LineReport[] => {

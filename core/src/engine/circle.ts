@@ -4,7 +4,7 @@ import { refKey } from '../model/record';
 
 /**
  * Notices when a cascade comes back to a record with a value it had before. Takes each caused change in turn, with the
- * names of the rules that wrote it; gives the sentence that names the circle, or undefined.
+ * names of the rules that wrote it. Returns the sentence that names the circle, or undefined.
  */
 export function changeRegister(
   first: ChangeEvent,

@@ -61,7 +61,7 @@ function checkTrigger({ rule: { trigger }, note }: Compiling): void {
     note('trigger/wait', 'Only a rule that starts when a record is updated can wait for further changes.');
 }
 
-/** The rule that an action applies, compiled; or why it cannot be. */
+/** Returns the rule that an action applies, compiled; or why it cannot be. */
 function applied(
   id: string,
   by: Rule,

@@ -5,7 +5,7 @@ import type { Workspace } from '../workspace/workspace';
 import type { RuleContext } from './ruleContext';
 
 /**
- * The remembered counterparts of records in another record type, by the keys of the records: those that there are and that are
+ * Returns the remembered counterparts of records in another record type, by the keys of the records: those that there are and that are
  * still there. Asks three times, however many records there are.
  */
 export async function counterpartsOf(

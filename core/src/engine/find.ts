@@ -30,24 +30,24 @@ export function ask(find: CompiledFind, env: Env): readonly Asked[] | FormulaErr
   return asked;
 }
 
-/** A blank key would match every record whose field is blank; it finds nothing instead. */
+/** Returns whether a key is blank. A blank key would match every record whose field is blank; it finds nothing instead. */
 export function hasBlankKey(asked: readonly Asked[]): boolean {
   return asked.some(({ values }) => values.every(isBlank));
 }
 
-/** Whether a system can be asked for a condition; the rest is compared here, record by record. */
+/** Returns whether a system can be asked for a condition; the rest is compared here, record by record. */
 export function isSearchable({ is, compiledAs }: CompiledCondition): boolean {
   return !compiledAs && (is === 'equal' || is === 'in');
 }
 
-/** What the systems are asked for: the searchable conditions. */
+/** Returns what the systems are asked for: the searchable conditions. */
 export function searchConditions(asked: readonly Asked[]): readonly SearchCondition[] {
   return asked
     .filter(({ condition }) => isSearchable(condition))
     .map(({ condition, values }) => ({ field: condition.field, values: values.map(toJson) }));
 }
 
-/** Whether a record meets the conditions that its system was not asked for. */
+/** Returns whether a record meets the conditions that its system was not asked for. */
 export function meets(record: JsonObject, asked: readonly Asked[], env: Env): boolean {
   return asked.every(({ condition, values }) => {
     if (isSearchable(condition)) return true;
@@ -56,7 +56,7 @@ export function meets(record: JsonObject, asked: readonly Asked[], env: Env): bo
   });
 }
 
-/** The value of a record's field as a condition compares it. */
+/** Returns the value of a record's field as a condition compares it. */
 export function comparedValue(condition: CompiledCondition, record: JsonObject, env: Env): Value {
   const item = decoderFor(condition.definition)(readPath(record, condition.field));
   return condition.compiledAs ? condition.compiledAs.run({ ...env, item }) : item;
@@ -84,7 +84,7 @@ export function searchFor(find: CompiledFind, conditions: readonly SearchConditi
   return { system: find.system, recordType: find.recordType, conditions };
 }
 
-/** The first of several records by the order of a find: blank last, equal ones by id. */
+/** Returns the first of several records by the order of a find: blank last, equal ones by id. */
 export function inOrder(find: CompiledFind, records: readonly StoredRecord[]): readonly StoredRecord[] {
   const { order, type } = find;
   const byId = (a: StoredRecord, b: StoredRecord) => (a.ref.id < b.ref.id ? -1 : 1);
@@ -102,7 +102,7 @@ export function inOrder(find: CompiledFind, records: readonly StoredRecord[]): r
   });
 }
 
-/** What the conditions looked for, for a report. */
+/** Returns what the conditions looked for, for a report. */
 export function reportedConditions(asked: readonly Asked[]): readonly {
   readonly field: string;
   readonly as?: string;

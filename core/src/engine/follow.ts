@@ -11,7 +11,7 @@ const idsPerSearch = 500;
 
 /**
  * Fetches the records that formulas follow references to, for all environments at once: one search for each reference
- * and record type, whatever the number of records. Gives the environments with what was fetched.
+ * and record type, whatever the number of records. Returns the environments with what was fetched.
  */
 export async function withLinked(
   formulas: readonly (Formula | undefined)[],

@@ -5,7 +5,7 @@ import { childrenOf, type Node } from '../formula/tree';
 import { formulasInAction } from './actions';
 import type { RuleBody } from './rule';
 
-/** Every formula of a rule, with its place: `guard`, `actions/0/lines/2/formula`. */
+/** Returns every formula of a rule, with its place: `guard`, `actions/0/lines/2/formula`. */
 export function formulasOf(rule: RuleBody): readonly { readonly at: string; readonly formula: string }[] {
   const all = [
     { at: 'guard', formula: rule.guard },
@@ -23,17 +23,17 @@ export function formulasOf(rule: RuleBody): readonly { readonly at: string; read
   return all.flatMap(({ at, formula }) => (formula === undefined ? [] : [{ at, formula }]));
 }
 
-/** The formula at one of these places; undefined where there is none. */
+/** Returns the formula at one of these places; undefined where there is none. */
 export function formulaAtPlace(rule: RuleBody, place: string): string | undefined {
   return formulasOf(rule).find(({ at }) => at === place)?.formula;
 }
 
-/** The names of the lookup tables that a rule reads; formulas that do not parse read none. */
+/** Returns the names of the lookup tables that a rule reads; formulas that do not parse read none. */
 export function tablesReadBy(rule: RuleBody): ReadonlySet<string> {
   return new Set(formulasOf(rule).flatMap(({ formula }) => tablesIn(formula)));
 }
 
-/** The places of the formulas that read a table. */
+/** Returns the places of the formulas that read a table. */
 export function tablesReadAt(rule: RuleBody, table: string): readonly string[] {
   return formulasOf(rule)
     .filter(({ formula }) => tablesIn(formula).includes(table))

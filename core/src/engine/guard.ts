@@ -13,7 +13,7 @@ export interface Held {
   readonly because: string;
 }
 
-/** Whether the guard of a rule lets an event through: each time it holds, or only when it did not hold before. */
+/** Returns whether the guard of a rule lets an event through: each time it holds, or only when it did not hold before. */
 export async function passesGuard(
   { guard, rule }: CompiledRule,
   env: Env,
@@ -45,7 +45,7 @@ export async function passesGuard(
   return undefined;
 }
 
-/** The guard on the record before the change; undefined where that is not known, as for a record that was created. */
+/** Returns the guard on the record before the change; undefined where that is not known, as for a record that was created. */
 async function heldBefore(
   guard: NonNullable<CompiledRule['guard']>,
   env: Env,
@@ -57,7 +57,7 @@ async function heldBefore(
   return { holds: guard.run(before) === true, explained: explainForReport(guard, before) };
 }
 
-/** What the formulas of a guard saw before the change: the record as it was, with nothing changed. */
+/** Returns what the formulas of a guard saw before the change: the record as it was, with nothing changed. */
 export function environmentBefore(env: Env): Env | undefined {
   return env.before ? { ...env, record: env.before, changed: new Set() } : undefined;
 }

@@ -50,7 +50,7 @@ export function deriveChange(
   return { before: image.record, changed, image: { record: seen, echoes: later }, own };
 }
 
-/** The image after a write of ours: only what we wrote is taken over, what others changed is left to their events. */
+/** Returns the image after a write of ours: only what we wrote is taken over, what others changed is left to their events. */
 export function imageAfterWrite(image: RecordImage, echo: Echo): RecordImage {
   let { record } = image;
   for (const edit of echo.edits) record = writePath(record, edit.path, edit.after);

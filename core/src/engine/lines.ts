@@ -94,7 +94,7 @@ const sharedRoots: ReadonlySet<string> = new Set(['record', 'before', 'event', '
 
 const blankReported: Reported = { json: null };
 
-/** One literal for all reports: objects of one shape are what keeps a ledger over many records fast. */
+/** Returns a report. All come from this one literal: objects of one shape are what keeps a ledger over many records fast. */
 function reported(
   line: CompiledLine,
   held: Json | undefined,

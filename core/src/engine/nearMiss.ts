@@ -38,7 +38,7 @@ function differs(a: string, b: string): string {
   return `“${a}” differs from “${b}”`;
 }
 
-/** One text holds the other, with something before or after it. */
+/** Returns the difference when one text holds the other, with something before or after it. */
 function affixed(a: string, b: string): Difference | undefined {
   const [short, long] = a.length < b.length ? [a, b] : [b, a];
   const extra = long.length - short.length;
@@ -69,7 +69,7 @@ function misspelt(a: string, b: string): Difference | undefined {
 }
 
 /**
- * How many characters must be put in, left out, replaced, or swapped with their neighbour (the restricted edit distance of
+ * Returns how many characters must be put in, left out, replaced, or swapped with their neighbour (the restricted edit distance of
  * Damerau and Levenshtein); undefined when more than `most`.
  */
 export function lettersApart(a: string, b: string, most: number): number | undefined {

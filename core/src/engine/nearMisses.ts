@@ -14,7 +14,7 @@ import type { NearMiss } from './report';
 const namedMisses = 3;
 
 /**
- * The records that a find would have found, had one text been written a little differently: for people who wonder why nothing
+ * Returns the records that a find would have found, had one text been written a little differently: for people who wonder why nothing
  * came back. All but one of the conditions are met, and the texts of that one are nearly the same.
  */
 export function nearMisses(
@@ -60,7 +60,7 @@ function metBy(find: CompiledFind, asked: Asked, record: JsonObject, env: Env): 
   return matches(find.type, record, search) && meets(record, [asked], env);
 }
 
-/** A formula over `item` with another formula in the place of `item`. */
+/** Returns a formula over `item` with another formula in the place of `item`. */
 function nested(formula: string, inner: string | undefined): string {
   return inner === undefined || inner.trim() === '' ? formula : formula.replace('item', () => inner.trim());
 }

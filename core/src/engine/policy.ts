@@ -2,7 +2,7 @@ import { isBlankJson } from '../model/equal';
 import type { Json } from '../model/json';
 import type { WritePolicy } from './actions/mappingLine';
 
-/** Why a field stays as it is under a policy; undefined when the line writes. */
+/** Returns why a field stays as it is under a policy; undefined when the line writes. */
 export function keptBecause(
   policy: WritePolicy,
   held: Json | undefined,
@@ -20,7 +20,7 @@ export function keptBecause(
   }
 }
 
-/** What a field would hold after a line under a policy, given what the formula gives; for previews beside the choice. */
+/** Returns what a field would hold after a line under a policy, given what the formula gives; for previews beside the choice. */
 export function afterPolicy(policy: WritePolicy, held: Json | undefined, value: Json): Json {
   const givesBlank = isBlankJson(value) || (Array.isArray(value) && value.length === 0);
   if (keptBecause(policy, held, givesBlank) !== undefined) return held ?? null;
@@ -29,7 +29,7 @@ export function afterPolicy(policy: WritePolicy, held: Json | undefined, value: 
   return value;
 }
 
-/** The options that are chosen already, and after them those that are added. */
+/** Returns the options that are chosen already, and after them those that are added. */
 export function together(held: readonly Json[], added: readonly Json[]): Json[] {
   return [...new Set([...held, ...added].map(String))];
 }

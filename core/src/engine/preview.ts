@@ -56,7 +56,7 @@ export async function reachTargets(
   return { report, targets };
 }
 
-/** What the lines of an action give for records that it reaches, with the environments in which they did. */
+/** Returns what the lines of an action give for records that it reaches, with the environments in which they did. */
 export async function previewLines(
   { lines }: Pick<CompiledWrite, 'lines'>,
   reached: readonly Reached[],

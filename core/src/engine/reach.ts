@@ -117,7 +117,7 @@ async function askAll(
   return askings;
 }
 
-/** Fetches what all branches ask for; gives how many records were compared one by one, if any were. */
+/** Fetches what all branches ask for. Returns how many records were compared one by one, if any were. */
 async function fetchAll(
   find: CompiledFind,
   askings: readonly FindRequest[],
@@ -149,7 +149,7 @@ async function fetchAll(
   return undefined;
 }
 
-/** One search that gives the records of all branches, and perhaps more: each field may hold what any of them asks for. */
+/** Returns one search that gives the records of all branches, and perhaps more: each field may hold what any of them asks for. */
 function together(askings: readonly FindRequest[]): readonly SearchCondition[] {
   const [first] = askings;
   return (first?.conditions ?? []).map(({ field }, at) => {
@@ -158,7 +158,7 @@ function together(askings: readonly FindRequest[]): readonly SearchCondition[] {
   });
 }
 
-/** The records that may be those of a branch, by an index of the first condition where there are many of both. */
+/** Returns the records that may be those of a branch, by an index of the first condition where there are many of both. */
 function candidatesIn(
   find: CompiledFind,
   askings: readonly FindRequest[],
@@ -187,7 +187,7 @@ async function compareAll(
   return all.length;
 }
 
-/** What the find's own guard keeps. */
+/** Returns what the find's own guard keeps. */
 async function keptBy(
   find: CompiledFind,
   { branch, found }: FindRequest,

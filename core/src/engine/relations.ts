@@ -14,7 +14,7 @@ export interface Relation {
   readonly label: string;
 }
 
-/** All relations of the record type that starts a rule: first what it points to, then what points to it. */
+/** Returns all relations of the record type that starts a rule: first what it points to, then what points to it. */
 export function relationsOf({ system, recordType }: Trigger, catalog: Catalog): readonly Relation[] {
   const own = catalog.recordType(system, recordType);
   if (!own) return [];
@@ -29,14 +29,14 @@ export function relationsOf({ system, recordType }: Trigger, catalog: Catalog): 
   return [...out, ...back];
 }
 
-/** The match conditions by which a find follows a relation. */
+/** Returns the match conditions by which a find follows a relation. */
 export function conditionsOf(relation: Relation, own: RecordType): Find['match'] {
   return relation.kind === 'points to'
     ? [{ field: relation.type.idField, is: 'equal', formula: printPath(relation.path.split('.')) }]
     : [{ field: relation.path, is: 'equal', formula: printPath([own.idField]) }];
 }
 
-/** The relation that a find follows, if its conditions say just that. */
+/** Returns the relation that a find follows, if its conditions say just that. */
 export function relationIn(find: Find, trigger: Trigger, catalog: Catalog): Relation | undefined {
   const own = catalog.recordType(trigger.system, trigger.recordType);
   const [only, ...others] = find.match;

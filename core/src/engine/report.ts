@@ -204,7 +204,7 @@ export interface WaitingChange {
   readonly event: ChangeEvent;
 }
 
-/** The rules that the event itself started, whatever came of them. */
+/** Returns the rules that the event itself started, whatever came of them. */
 export function startedRules({ rules }: Pick<Report, 'rules'>): readonly RuleReport[] {
   return rules.filter(
     ({ depth, verdict }) => depth === 0 && verdict !== 'not this kind' && verdict !== 'not watched',

@@ -6,12 +6,12 @@ import { isDate, isInstant, isList, isNumberValue, type Value } from '../formula
 import { isJsonObject, type Json } from '../model/json';
 import type { Reported, ReportedPart } from './report';
 
-/** A computed value as JSON for a report. */
+/** Returns a computed value as JSON for a report. */
 export function toReported(value: Value): Reported {
   return value instanceof FormulaError ? { error: value.message } : { json: toJson(value) };
 }
 
-/** A computed value as JSON; decimals that JSON numbers cannot keep become text. */
+/** Returns a computed value as JSON; decimals that JSON numbers cannot keep become text. */
 export function toJson(value: Value): Json {
   if (
     value === null ||
@@ -31,7 +31,7 @@ export function toJson(value: Value): Json {
   return isJsonObject(value) ? value : null;
 }
 
-/** The value of every part of a formula, for a report. */
+/** Returns the value of every part of a formula, for a report. */
 export function explainForReport(formula: Formula, env: Env): ReportedPart {
   return report(explain(formula, env));
 }

@@ -39,7 +39,7 @@ export async function resolveKeys(
   };
 }
 
-/** The text that is looked for; undefined for blank and for errors, which lead nowhere. */
+/** Returns the text that is looked for; undefined for blank and for errors, which lead nowhere. */
 function keyOf(value: Value): string | undefined {
   if (value === null || value === '' || value instanceof FormulaError) return undefined;
   return nfc(toText(value));

@@ -13,7 +13,7 @@ export interface ReviewForm {
   readonly values: JsonObject;
 }
 
-/** The forms that a person reviews before a requested rule creates its records: one for each that it would create. */
+/** Returns the forms that a person reviews before a requested rule creates its records: one for each that it would create. */
 export function reviewForms(rule: Rule, report: Report): readonly ReviewForm[] {
   const steps = report.rules.find(({ ruleId, depth }) => ruleId === rule.id && depth === 0)?.steps ?? [];
   return steps.flatMap((step): ReviewForm[] => {

@@ -36,7 +36,7 @@ export const ruleBodySchema: Joi.ObjectSchema<RuleBody> = Joi.object<RuleBody>({
   onError: Joi.valid('go on', 'stop'),
 });
 
-/** Whether two rule bodies say the same, in whatever order their members are kept. */
+/** Returns whether two rule bodies say the same, in whatever order their members are kept. */
 export function sameRule(a: RuleBody, b: RuleBody): boolean {
   return canonical(a) === canonical(b);
 }

@@ -148,7 +148,7 @@ function concerns({ rule }: CompiledRule, event: ChangeEvent): boolean {
   return rule.trigger.system === event.ref.system && rule.trigger.recordType === event.ref.recordType;
 }
 
-/** What the formulas of a rule see of an event. */
+/** Returns what the formulas of a rule see of an event. */
 export function environment(event: ChangeEvent): Env {
   return {
     record: event.record,
@@ -185,7 +185,7 @@ function firstOfEach(written: readonly Written[]): readonly Written[] {
   return [...first.values()];
 }
 
-/** The change of a written record as an event of its own, for the rules that it may start. */
+/** Returns the change of a written record as an event of its own, for the rules that it may start. */
 function changeBy(
   parent: ChangeEvent,
   written: Written,
@@ -237,7 +237,7 @@ function plan(
     .sort((a, b) => a.depth - b.depth);
 }
 
-/** A record that is created gets its id from its system. */
+/** Returns the record without its id: a record that is created gets it from its system. */
 function withoutOwnId(change: RecordChange, catalog: Catalog): RecordChange {
   if (change.kind !== 'create') return change;
   const idField = catalog.recordType(change.ref.system, change.ref.recordType)?.idField ?? '';

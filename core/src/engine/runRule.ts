@@ -111,7 +111,7 @@ export function ruleRef({ id, name, version }: Rule): RuleRef {
   return { id, name, version };
 }
 
-/** Whether an event gets past the trigger and the guard of a rule. */
+/** Returns whether an event gets past the trigger and the guard of a rule. */
 export async function letsPass(
   compiled: CompiledRule,
   event: ChangeEvent,
@@ -122,7 +122,7 @@ export async function letsPass(
   return select(rule.trigger, recordType, event).fires && !(await passesGuard(compiled, env, workspace, []));
 }
 
-/** Whether a rule shows a person what it would create before it does. */
+/** Returns whether a rule shows a person what it would create before it does. */
 export function wantsReview({ rule }: CompiledRule): boolean {
   return rule.actions.some((action) => creates(action) && action.review === true);
 }

@@ -16,7 +16,7 @@ interface Place {
   readonly isList: boolean;
 }
 
-/** Where in a rule a place stands: `guard`, `finds/0`, `finds/0/where`, `actions/1`, `actions/1/each`. */
+/** Returns where in a rule a place stands: `guard`, `finds/0`, `finds/0/where`, `actions/1`, `actions/1/each`. */
 function placeIn(rule: RuleBody, place: string): Place {
   const parsed = parsePlace(place);
   // A find sees those before it, its own guard the find itself; actions see all of them.
@@ -51,7 +51,7 @@ export function scopeKey(rule: RuleBody, place: string): string {
   ]);
 }
 
-/** What the names of the formula at a place of a rule can mean; undefined where the rule has no record type to start from. */
+/** Returns what the names of the formula at a place of a rule can mean; undefined where the rule has no record type to start from. */
 export function scopeAt(rule: RuleBody, place: string, surroundings: Surroundings): Scope | undefined {
   const { catalog, tables } = surroundings;
   const recordType = catalog.recordType(rule.trigger.system, rule.trigger.recordType);
@@ -77,7 +77,7 @@ export function scopeAt(rule: RuleBody, place: string, surroundings: Surrounding
   return { ...scope, ...(target && { target }), ...(item && { item }) };
 }
 
-/** The type of the elements that a list formula gives. */
+/** Returns the type of the elements that a list formula gives. */
 function elementOf(list: string, scope: Scope): Type {
   const compiled = compile(list, scope);
   const type = compiled.ok ? compiled.formula.type : any;

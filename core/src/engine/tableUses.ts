@@ -23,7 +23,7 @@ export interface TableUse {
   readonly possible: readonly (readonly Json[])[];
 }
 
-/** Every look-up of a table in a rule. Those whose keys come from several records at once are left out. */
+/** Returns every look-up of a table in a rule. Those whose keys come from several records at once are left out. */
 export function tableUses(compiled: CompiledRule, table: string): readonly TableUse[] {
   return compiled.formulas.flatMap(({ at, formula }) =>
     lookUps(formula.tree, table, []).flatMap((found) => useOf(found, at, compiled)),
@@ -56,7 +56,7 @@ function lookUps(typed: Typed, table: string, lists: readonly Typed[]): readonly
   return children.flatMap((child) => lookUps(child, table, lists));
 }
 
-/** The names that a part reads, but for `item`. */
+/** Returns the names that a part reads, but for `item`. */
 function rootsIn(typed: Typed): readonly string[] {
   const { node, children } = typed;
   if (node.kind === 'name') {

@@ -5,7 +5,7 @@ import type { RuleBody } from './rule';
 import type { Catalog, ReferredType } from '../model/system';
 
 /**
- * The record type that an action is about: that of the trigger, of a find, of a record that an earlier action creates, or
+ * Returns the record type that an action is about: that of the trigger, of a find, of a record that an earlier action creates, or
  * of the one that it creates itself.
  */
 export function targetOf(rule: RuleBody, action: Action, catalog: Catalog): ReferredType | undefined {
@@ -20,7 +20,7 @@ export function targetOf(rule: RuleBody, action: Action, catalog: Catalog): Refe
   }
 }
 
-/** The record type of a name that an action knows: `record`, the alias of a find, or of an earlier creating action. */
+/** Returns the record type of a name that an action knows: `record`, the alias of a find, or of an earlier creating action. */
 export function recordNamed(
   rule: RuleBody,
   action: Action,
@@ -34,7 +34,7 @@ export function recordNamed(
   return place && typeAt(place, catalog);
 }
 
-/** The creating actions that come before an action. */
+/** Returns the creating actions that come before an action. */
 export function createdBefore(rule: RuleBody, action: Action): readonly (CreateAction | CopyAction)[] {
   return rule.actions.slice(0, Math.max(0, rule.actions.indexOf(action))).filter(creates);
 }

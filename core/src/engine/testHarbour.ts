@@ -96,7 +96,7 @@ export const ref = (recordType: string, id: string) => ({
   id,
 });
 
-/** A record of a type, which says its id first. */
+/** Returns a record of a type, which says its id first. */
 export function stored(recordType: string, id: string, fields: JsonObject): StoredRecord {
   return { ref: ref(recordType, id), record: { id, ...fields } };
 }
@@ -108,7 +108,7 @@ export const line = (field: string, formula: string, more: Partial<MappingLine> 
   ...more,
 });
 
-/** A find by one condition, changed where a test says so. */
+/** Returns a find by one condition, changed where a test says so. */
 export function find(recordType: string, field: string, formula: string, more: Partial<Find> = {}): Find {
   return {
     alias: recordType,
@@ -121,7 +121,7 @@ export function find(recordType: string, field: string, formula: string, more: P
   };
 }
 
-/** A rule that starts when a company is updated and does these actions. */
+/** Returns a rule that starts when a company is updated and does these actions. */
 export function rule(actions: readonly Action[], more: Partial<RuleBody> = {}): RuleBody {
   return {
     name: 'rule',
@@ -136,7 +136,7 @@ export function rule(actions: readonly Action[], more: Partial<RuleBody> = {}): 
 
 export const write = (target: string, ...lines: MappingLine[]): Action => ({ kind: 'write', target, lines });
 
-/** The event that a company was updated: what it holds now, and what of it was otherwise before. */
+/** Returns the event that a company was updated: what it holds now, and what of it was otherwise before. */
 export function updated(now: JsonObject, before: Readonly<Record<string, Json>>): ChangeEvent {
   return {
     id: 'e1',
@@ -172,7 +172,7 @@ export async function run(
   return { ...report, met };
 }
 
-/** What is written, as `company/C1 status=open`; the first part tells of creations and removals. */
+/** Returns what is written, as `company/C1 status=open`; the first part tells of creations and removals. */
 export function written(writes: Awaited<ReturnType<typeof run>>['writes']): readonly string[] {
   return writes.map(({ change }) => {
     const { recordType, id } = change.ref;

@@ -1,4 +1,4 @@
-/** The JSON Pointer (RFC 6901) of a dotted path: `address.town` is `/address/town`. */
+/** Returns the JSON Pointer (RFC 6901) of a dotted path: `address.town` is `/address/town`. */
 export function pointerOfPath(path: string): string {
   return path
     .split('.')
@@ -6,7 +6,7 @@ export function pointerOfPath(path: string): string {
     .join('');
 }
 
-/** The steps of a JSON Pointer (RFC 6901, section 4), or undefined when the text is none. */
+/** Returns the steps of a JSON Pointer (RFC 6901, section 4), or undefined when the text is none. */
 export function stepsOfPointer(pointer: string): string[] | undefined {
   if (pointer === '') return [];
   if (!pointer.startsWith('/') || /~(?![01])/.test(pointer)) return undefined;
@@ -16,7 +16,7 @@ export function stepsOfPointer(pointer: string): string[] | undefined {
     .map((step) => step.replaceAll('~1', '/').replaceAll('~0', '~'));
 }
 
-/** What a document holds at a JSON Pointer; undefined where there is nothing. Only own members count. */
+/** Returns what a document holds at a JSON Pointer; undefined where there is nothing. Only own members count. */
 export function readPointer(document: unknown, pointer: string): unknown {
   const steps = stepsOfPointer(pointer);
   if (!steps) return undefined;

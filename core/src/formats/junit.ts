@@ -16,7 +16,7 @@ export interface JUnitCase {
 const notXml = /[^\u0009\u000a\u000d\u0020-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu;
 
 /**
- * A test report in JUnit XML, as servers of continuous integration read it: one suite, its cases with what failed. The format
+ * Returns a test report in JUnit XML, as servers of continuous integration read it: one suite, its cases with what failed. The format
  * has no standard; `junit.xsd` beside this file is the schema that one such server publishes.
  */
 export function toJUnitXml(suite: string, cases: readonly JUnitCase[]): string {

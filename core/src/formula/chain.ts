@@ -42,7 +42,7 @@ export function toChain(node: Node): Chain {
   return { source: here, steps };
 }
 
-/** The tree of a chain again. */
+/** Returns the tree of a chain again. */
 export function fromChain({ source, steps }: Chain): Node {
   return steps.reduce<Node>(
     (subject, { name, args, before }) => ({
@@ -55,7 +55,7 @@ export function fromChain({ source, steps }: Chain): Node {
   );
 }
 
-/** The text of a chain as a formula. */
+/** Returns the text of a chain as a formula. */
 export function printChain(chain: Chain): string {
   return print(fromChain(chain));
 }

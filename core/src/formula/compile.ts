@@ -212,7 +212,7 @@ function caller(
   };
 }
 
-/** The value of a literal, which needs no environment; undefined for everything else. */
+/** Returns the value of a literal, which needs no environment; undefined for everything else. */
 export function literalOf({ node }: Typed): Value | undefined {
   switch (node.kind) {
     case 'text':
@@ -249,7 +249,7 @@ function accepts(wanted: Type, given: Type): boolean {
   }
 }
 
-/** How a function is written, for messages and documentation: `LEFT(text, [length])`. */
+/** Returns how a function is written, for messages and documentation: `LEFT(text, [length])`. */
 export function signature(entry: OrdinaryFunction | FormFunction): string {
   if (entry.kind === 'form') return `${entry.name}(${entry.parts})`;
   const params = entry.params.map((param) => (param.optional ? `[${param.name}]` : param.name));

@@ -108,7 +108,7 @@ function cursorAt(source: string, position: number): Cursor {
   return touches ? { calls, path: { from: stepFrom, steps } } : { calls };
 }
 
-/** Where a quoted piece ends, behind its last quote; beyond the text when it is not closed. */
+/** Returns where a quoted piece ends, behind its last quote; beyond the text when it is not closed. */
 function closing(source: string, start: number, quote: string): number {
   for (let at = start + 1; at < source.length; at++) {
     if (source[at] !== quote) continue;
@@ -118,7 +118,7 @@ function closing(source: string, start: number, quote: string): number {
   return Infinity;
 }
 
-/** What can be written at a position of a formula, the likeliest kinds first. Filtering by what is typed is left to the editor. */
+/** Returns what can be written at a position of a formula, the likeliest kinds first. Filtering by what is typed is left to the editor. */
 export function completionsAt(source: string, position: number, scope: Scope): Completions {
   const cursor = cursorAt(source, position);
   if (cursor.text) {
@@ -162,7 +162,7 @@ export function completionsAt(source: string, position: number, scope: Scope): C
   };
 }
 
-/** The fields that can follow a dot. */
+/** Returns the fields that can follow a dot. */
 function fieldsBehind(steps: readonly string[], scope: Scope): readonly Field[] {
   const [first = '', ...rest] = steps;
   const own = { record: scope.record, before: scope.record, target: scope.target };
@@ -202,7 +202,7 @@ function fieldOptions(fields: readonly Field[], deep = false): readonly Completi
   }));
 }
 
-/** What a text can be: the name of a table, of a column of it, or an option of the field that it is compared with. */
+/** Returns what a text can be: the name of a table, of a column of it, or an option of the field that it is compared with. */
 function textOptions(
   call: OpenCall | undefined,
   comparedWith: readonly string[] | undefined,
@@ -237,7 +237,7 @@ function textOptions(
   }));
 }
 
-/** The innermost function around a position, and which of its arguments that is. */
+/** Returns the innermost function around a position, and which of its arguments that is. */
 export function signatureAt(source: string, position: number): SignatureHelp | undefined {
   const call = [...cursorAt(source, position).calls].reverse().find(({ name }) => functionNamed(name));
   const entry = call && functionNamed(call.name);

@@ -137,7 +137,7 @@ export const conditionTests = [
 
 const kinds: readonly (TestKind & { readonly name: TestName })[] = conditionTests;
 
-/** How many values a test takes. */
+/** Returns how many values a test takes. */
 export function valuesOf(test: TestName): TestKind['values'] {
   return kinds.find(({ name }) => name === test)?.values ?? 0;
 }
@@ -164,7 +164,7 @@ function read(node: Node): Condition {
   return { kind: 'formula', text: print(node) };
 }
 
-/** The formula of a tree of conditions; groups without parts say nothing and are left out. */
+/** Returns the formula of a tree of conditions; groups without parts say nothing and are left out. */
 export function fromConditions(condition: Condition): string {
   switch (condition.kind) {
     case 'formula':
@@ -197,13 +197,13 @@ function ofLength(args: readonly Node[] | undefined, length: number): readonly N
   return args?.length === length ? args : [];
 }
 
-/** The parts of `NOT(OR(…))`. */
+/** Returns the parts of `NOT(OR(…))`. */
 function negated(node: Node): readonly Node[] | undefined {
   const [inner] = ofLength(argsOf(node, 'NOT'), 1);
   return inner && argsOf(inner, 'OR');
 }
 
-/** The one field of `CHANGED(field)`. */
+/** Returns the one field of `CHANGED(field)`. */
 function changedField(node: Node | undefined): string | undefined {
   const [field] = ofLength(node && argsOf(node, 'CHANGED'), 1);
   return field?.kind === 'name' ? print(field) : undefined;
@@ -214,7 +214,7 @@ function equalTo(node: Node | undefined, subject: string | undefined): string | 
   return fits ? print(node.right) : undefined;
 }
 
-/** The name of a field of the record before the change. */
+/** Returns the name of a field of the record before the change. */
 function beforeOf(subject: string): string {
   const node = parse(subject);
   return node instanceof FormulaError || node.kind !== 'name'
@@ -222,7 +222,7 @@ function beforeOf(subject: string): string {
     : printPath(['before', ...node.path]);
 }
 
-/** One side of a comparison, in brackets where it would bind less than the comparison. */
+/** Returns one side of a comparison, in brackets where it would bind less than the comparison. */
 function side(text: string): string {
   const node = parse(text);
   const loose =

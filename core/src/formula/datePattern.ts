@@ -49,7 +49,7 @@ function piecesOf(pattern: string): readonly Piece[] | undefined {
   return pieces.some((piece) => 'part' in piece) ? pieces : undefined;
 }
 
-/** The characters that a piece takes from the text; digits by count, so that `ddmmyy` can be read without marks. */
+/** Returns the characters that a piece takes from the text; digits by count, so that `ddmmyy` can be read without marks. */
 function readPiece(
   { part, letters }: { readonly part: Part; readonly letters: string },
   text: string,

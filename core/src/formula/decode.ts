@@ -7,7 +7,7 @@ import { Exact, numberValue, settleNumber, type Value } from './value';
 
 export type Decode = (json: Json | undefined) => Value;
 
-/** The reader from stored JSON to a typed value for one field. Empty text and null are blank. */
+/** Returns the reader from stored JSON to a typed value for one field. Empty text and null are blank. */
 export function decoderFor(field: Pick<Field, 'type' | 'label'>): Decode {
   switch (field.type) {
     case 'text':
@@ -39,7 +39,7 @@ export function decoderFor(field: Pick<Field, 'type' | 'label'>): Decode {
   }
 }
 
-/** Text in NFC; a number or yes/no that stands in a text field is taken as its text. */
+/** Returns text in NFC; a number or yes/no that stands in a text field is taken as its text. */
 export function decodeText(json: Json | undefined): Value {
   if (json === null || json === undefined || json === '') return null;
   if (typeof json === 'string') return nfc(json);

@@ -17,7 +17,7 @@ import {
 /** JSON for a field, or the sentence that says why there is none. */
 export type Encoded = { readonly json: Json } | { readonly problem: string };
 
-/** The JSON to store, or the reason why the field cannot hold the value. Nothing is cut or rounded in silence. */
+/** Returns the JSON to store, or the reason why the field cannot hold the value. Nothing is cut or rounded in silence. */
 export function encodeFor(field: Field, value: Value): Encoded {
   if (value instanceof FormulaError) return { problem: value.message };
   if (value === null || value === '') {

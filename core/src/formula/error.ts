@@ -36,7 +36,7 @@ export class FormulaError {
     readonly suggestion?: Suggestion,
   ) {}
 
-  /** The same error, with a place if it has none yet. */
+  /** Returns the same error, with a place if it has none yet. */
   at(place: Place): FormulaError {
     return this.place ? this : new FormulaError(this.code, this.message, place, this.suggestion);
   }

@@ -16,7 +16,7 @@ export interface Explanation {
   readonly parts: readonly Explanation[];
 }
 
-/** The value of every part of a formula, from the whole down to the names; literals say nothing new and are left out. */
+/** Returns the value of every part of a formula, from the whole down to the names; literals say nothing new and are left out. */
 export function explain(formula: Formula, env: Env): Explanation {
   return explainPart(formula.tree, env);
 }

@@ -3,7 +3,7 @@ import { functionNamed } from './functions';
 import { possibleValues } from './possibleValues';
 import type { Typed } from './typed';
 
-/** The most code points that a formula can give; undefined when nothing bounds it. */
+/** Returns the most code points that a formula can give; undefined when nothing bounds it. */
 export function longestText(typed: Typed, tables: ReadonlyMap<string, TableIndex>): number | undefined {
   const values = possibleValues(typed, tables);
   if (values) return Math.max(0, ...[...values].map((value) => [...value].length));

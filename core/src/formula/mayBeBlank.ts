@@ -1,7 +1,7 @@
 import { functionNamed } from './functions';
 import type { Typed } from './typed';
 
-/** Whether a formula may give blank: a name whose field is not required, and what passes its blank on. */
+/** Returns whether a formula may give blank: a name whose field is not required, and what passes its blank on. */
 export function mayBeBlank({ node, field, children }: Typed): boolean {
   if (field) return !field.required && !field.readOnly;
   if (node.kind === 'text') return node.value === '';

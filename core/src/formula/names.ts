@@ -85,7 +85,7 @@ export function typeName(node: NameNode, context: TypingContext): Typed | Formul
   });
 }
 
-/** The element that EACH or KEEP is at, or a field of it. */
+/** Returns the element that EACH or KEEP is at, or a field of it. */
 function typeItem(
   node: NameNode,
   context: TypingContext,
@@ -148,7 +148,7 @@ interface StepOnPath extends ReferenceStep {
   readonly rest: readonly string[];
 }
 
-/** The reference that a path walks into, if one stands on it. */
+/** Returns the reference that a path walks into, if one stands on it. */
 function referenceOn(
   fields: readonly Field[],
   path: readonly string[],
@@ -192,7 +192,7 @@ function typeFollowed(
   });
 }
 
-/** The record that a reference points to, among those fetched beforehand. */
+/** Returns the record that a reference points to, among those fetched beforehand. */
 export function linkedRecord(
   root: (env: Env) => JsonObject | null,
   { path, to }: ReferenceStep,
@@ -209,7 +209,7 @@ export function linkedRecord(
   };
 }
 
-/** The record of an environment that a name begins with: `record`, `before`, `target`, or the alias of a find. */
+/** Returns the record of an environment that a name begins with: `record`, `before`, `target`, or the alias of a find. */
 export function rootOf(env: Env, of: string): JsonObject | null {
   if (of === 'record') return env.record;
   if (of === 'before') return env.before;
@@ -228,7 +228,7 @@ function reader(
   return (env) => decode(read(root(env)));
 }
 
-/** An event's time as an instant; what cannot be read counts as the start of 1970, and is refused at intake. */
+/** Returns an event's time as an instant; what cannot be read counts as the start of 1970, and is refused at intake. */
 export function eventInstant(time: string): Temporal.Instant {
   const instant = decoderFor({ type: 'datetime', label: 'time' })(time);
   return isInstant(instant) ? instant : Temporal.Instant.fromEpochMilliseconds(0);

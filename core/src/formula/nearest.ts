@@ -2,7 +2,7 @@ import { closest, distance } from 'fastest-levenshtein';
 import type { Place } from './error';
 import { FormulaError } from './error';
 
-/** The name that comes nearest to what was written, when it comes near enough to be meant. */
+/** Returns the name that comes nearest to what was written, when it comes near enough to be meant. */
 export function nearestName(wanted: string, names: readonly string[]): string | undefined {
   if (names.length === 0) return undefined;
   const near = closest(
@@ -14,7 +14,7 @@ export function nearestName(wanted: string, names: readonly string[]): string | 
   return found !== undefined && distance(wanted.toLowerCase(), near) <= enough ? found : undefined;
 }
 
-/** An error about a name that nothing has, with “Did you mean …?” when another name comes near enough. */
+/** Returns an error about a name that nothing has, with “Did you mean …?” when another name comes near enough. */
 export function unknownName(
   message: string,
   wanted: string,

@@ -2,7 +2,7 @@ import { functionNamed } from './functions';
 import type { NumberRange } from './functions/traits';
 import type { Typed } from './typed';
 
-/** The range within which a formula's number lies, from literals and the limits of fields. */
+/** Returns the range within which a formula's number lies, from literals and the limits of fields. */
 export function numberRange({ node, field, children }: Typed): NumberRange {
   if (node.kind === 'number') return { min: Number(node.value), max: Number(node.value) };
   if (field) {

@@ -10,7 +10,7 @@ import { isDate, isList, isNumberValue, toText, typeName, type Value } from './v
 
 export type Operate = (left: Value, right: Value) => Value;
 
-/** The type that an operator gives for operands of these types, or why it does not take them. */
+/** Returns the type that an operator gives for operands of these types, or why it does not take them. */
 export function operatorType(operator: BinaryOperator, left: Type, right: Type): Type | string {
   switch (operator) {
     case '&':
@@ -49,7 +49,7 @@ const ordering: Readonly<Record<'<' | '<=' | '>' | '>=', (order: number) => bool
   '>=': (order) => order >= 0,
 };
 
-/** What an operator does. Errors pass; blank gives blank, but for `&`, `=` and `<>`. */
+/** Returns what an operator does. Errors pass; blank gives blank, but for `&`, `=` and `<>`. */
 export function operation(operator: BinaryOperator): Operate {
   switch (operator) {
     case '&':

@@ -6,7 +6,7 @@ const ready = new Map<string, RE2JS>();
 const keptPatterns = 200;
 const longestPattern = 500;
 
-/** A regular expression in the RE2 syntax, read once. Its matcher runs in time linear to the text, whatever the pattern. */
+/** Returns a regular expression in the RE2 syntax, read once. Its matcher runs in time linear to the text, whatever the pattern. */
 export function patternOf(source: string): RE2JS | FormulaError {
   const known = ready.get(source);
   if (known) return known;

@@ -3,7 +3,7 @@ import { functionNamed } from './functions';
 import type { Typed } from './typed';
 
 /**
- * The texts that a formula can give, when they can be counted: those of literals, options and table columns, through
+ * Returns the texts that a formula can give, when they can be counted: those of literals, options and table columns, through
  * the functions that choose between values. Undefined when it may give any text. Blank is not counted.
  */
 export function possibleValues(

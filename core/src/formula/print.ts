@@ -16,7 +16,7 @@ const strength: Readonly<Record<BinaryOperator, number>> = {
 };
 const plainName = /^[\p{L}_$][\p{L}\p{N}_$]*$/u;
 
-/** The text of a tree, with no bracket that is not needed. Reading it back gives the same tree. */
+/** Returns the text of a tree, with no bracket that is not needed. Reading it back gives the same tree. */
 export function print(node: Node): string {
   switch (node.kind) {
     case 'text':
@@ -42,7 +42,7 @@ export function print(node: Node): string {
   }
 }
 
-/** A dotted name as it is written in a formula: steps that are no plain word stand in single quotes. */
+/** Returns a dotted name as it is written in a formula: steps that are no plain word stand in single quotes. */
 export function printPath(path: readonly string[]): string {
   return path.map((step, at) => (needsQuotes(step, at) ? `'${step.replaceAll("'", "''")}'` : step)).join('.');
 }

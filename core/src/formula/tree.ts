@@ -20,7 +20,7 @@ export type Node =
       readonly place: Place;
     };
 
-/** The nodes directly inside a node, from left to right. */
+/** Returns the nodes directly inside a node, from left to right. */
 export function childrenOf(node: Node): readonly Node[] {
   switch (node.kind) {
     case 'call':

@@ -17,7 +17,7 @@ export const datetime: Type = { kind: 'datetime' };
 export const blank: Type = { kind: 'blank' };
 export const any: Type = { kind: 'any' };
 
-/** The type of what a field holds. */
+/** Returns the type of what a field holds. */
 export function typeOfField(field: Field): Type {
   switch (field.type) {
     case 'choice':
@@ -36,7 +36,7 @@ export function typeOfField(field: Field): Type {
   }
 }
 
-/** A type in words, for messages. */
+/** Returns a type in words, for messages. */
 export function describeType(type: Type): string {
   switch (type.kind) {
     case 'boolean':
@@ -67,18 +67,18 @@ function family(type: Type): string {
   }
 }
 
-/** Whether values of the two types can be compared; blank and unknown compare with everything. */
+/** Returns whether values of the two types can be compared; blank and unknown compare with everything. */
 export function comparable(a: Type, b: Type): boolean {
   if (isOpen(a) || isOpen(b)) return true;
   return family(a) === family(b) && family(a) !== 'object';
 }
 
-/** Whether the type may turn out to be anything when the formula runs. */
+/** Returns whether the type may turn out to be anything when the formula runs. */
 export function isOpen(type: Type): boolean {
   return type.kind === 'any' || type.kind === 'blank';
 }
 
-/** The narrowest type that both are, for the branches of IF and the elements of a list. */
+/** Returns the narrowest type that both are, for the branches of IF and the elements of a list. */
 export function union(a: Type, b: Type): Type {
   if (a.kind === 'blank') return b;
   if (b.kind === 'blank') return a;

@@ -46,7 +46,7 @@ export function isList(value: Value): value is readonly Value[] {
   return Array.isArray(value);
 }
 
-/** An object of a record: neither a list nor one of the values that happen to be objects in JavaScript. */
+/** Returns whether a value is an object of a record: neither a list nor one of the values that happen to be objects in JavaScript. */
 export function isObjectValue(value: Value): boolean {
   return (
     typeof value === 'object' &&
@@ -63,14 +63,14 @@ export function settleNumber(value: Decimal): NumberValue {
   return value.isInteger() && value.abs().lte(Number.MAX_SAFE_INTEGER) ? value.toNumber() : value;
 }
 
-/** A JavaScript number, taken by its shortest decimal text: 0.1 is one tenth. */
+/** Returns a JavaScript number, taken by its shortest decimal text: 0.1 is one tenth. */
 export function numberValue(value: number): NumberValue | FormulaError {
   if (Number.isSafeInteger(value)) return value;
   if (!Number.isFinite(value)) return new FormulaError('value', 'The result is not a finite number.');
   return settleNumber(new Exact(value));
 }
 
-/** Text as people read it in a formula result: plain digits, ISO dates, TRUE and FALSE; blank gives empty text. */
+/** Returns text as people read it in a formula result: plain digits, ISO dates, TRUE and FALSE; blank gives empty text. */
 export function toText(value: Value): string {
   if (value === null) return '';
   if (typeof value === 'string') return value;

@@ -1,14 +1,14 @@
 import { Temporal } from 'temporal-polyfill';
 import type { Schedule } from './trigger';
 
-/** Whether a schedule is due at a minute: by the clock and the day of its zone. */
+/** Returns whether a schedule is due at a minute: by the clock and the day of its zone. */
 export function isDue({ at, zone, days }: Schedule, instant: string): boolean {
   const here = Temporal.Instant.from(instant).toZonedDateTimeISO(zone);
   const clock = `${String(here.hour).padStart(2, '0')}:${String(here.minute).padStart(2, '0')}`;
   return clock === at && (days.length === 0 || days.includes(here.dayOfWeek));
 }
 
-/** Whether a text names a zone of the IANA database. */
+/** Returns whether a text names a zone of the IANA database. */
 export function isZone(zone: string): boolean {
   try {
     new Intl.DateTimeFormat('en', { timeZone: zone });

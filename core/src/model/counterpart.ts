@@ -43,7 +43,7 @@ export const ownDefinition: System = {
   ],
 };
 
-/** A pair as a record. */
+/** Returns a pair as a record. */
 export function pairRecord(id: string, a: RecordRef, b: RecordRef): JsonObject {
   return {
     id,

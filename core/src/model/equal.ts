@@ -9,7 +9,7 @@ export function isBlankJson(value: Json | undefined): value is null | undefined 
 }
 
 /**
- * Whether two stored values are the same for a field of this type: `"5"` and `5` in a number field, equal instants
+ * Returns whether two stored values are the same for a field of this type: `"5"` and `5` in a number field, equal instants
  * in a date-time, options of a multi-choice in any order, text after normalisation to NFC.
  */
 export function sameValue(field: Field | undefined, a: Json | undefined, b: Json | undefined): boolean {
@@ -70,7 +70,7 @@ function asObject(value: Json | undefined): JsonObject | undefined {
   return isJsonObject(value) ? value : undefined;
 }
 
-/** A number in the one form in which equal numbers are the same text. */
+/** Returns a number in the one form in which equal numbers are the same text. */
 export function canonicalNumber(value: Json): string {
   const text = String(value).trim();
   const number = Number(text);

@@ -15,7 +15,7 @@ export function readPath(record: JsonObject | null | undefined, path: string): J
   return pathReader(path)(record);
 }
 
-/** The reader of one path, for reading it from many records. */
+/** Returns the reader of one path, for reading it from many records. */
 export function pathReader(path: string): (record: JsonObject | null | undefined) => Json | undefined {
   if (!path.includes('.')) {
     return (record) => (record && Object.hasOwn(record, path) ? record[path] : undefined);
@@ -38,7 +38,7 @@ export function pathReader(path: string): (record: JsonObject | null | undefined
   };
 }
 
-/** A copy of the record in which `path` holds `value`; objects on the way are copied, or made when absent. */
+/** Returns a copy of the record in which `path` holds `value`; objects on the way are copied, or made when absent. */
 export function writePath(record: JsonObject, path: string, value: Json | undefined): JsonObject {
   const [step = '', ...rest] = path.split('.');
   const copy: JsonObject = { ...record };

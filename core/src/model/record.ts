@@ -15,12 +15,12 @@ export interface StoredRecord {
   readonly version?: string;
 }
 
-/** One string for one record, for maps and lanes. */
+/** Returns one string for one record, for maps and lanes. */
 export function refKey(ref: RecordRef): string {
   return `${ref.system}/${ref.recordType}/${ref.id}`;
 }
 
-/** The record that a key names; its id may hold anything. */
+/** Returns the record that a key names; its id may hold anything. */
 export function refOf(key: string): RecordRef {
   const [system = '', recordType = '', ...id] = key.split('/');
   return { system, recordType, id: id.join('/') };

@@ -18,7 +18,7 @@ export interface Sample {
   readonly expected?: Expected;
 }
 
-/** The triggering record belongs to a sample even when no rule read it, so that an edited rule can write to it. */
+/** Adds the triggering record: it belongs to a sample even when no rule read it, so that an edited rule can write to it. */
 export function withOwnRecord(
   { ref, record, kind }: ChangeEvent,
   met: readonly StoredRecord[],

@@ -137,7 +137,7 @@ export class Catalog {
     return this.byKey.get(system)?.recordTypes.find((type) => type.name === name);
   }
 
-  /** The record types that a reference of one of these systems may point to. */
+  /** Returns the record types that a reference of one of these systems may point to. */
   referred(reference: Field): readonly ReferredType[] {
     const system = this.owners.get(reference) ?? '';
     return (reference.refersTo ?? []).flatMap((name) => {
@@ -147,7 +147,7 @@ export class Catalog {
   }
 }
 
-/** The field at a dotted path, or undefined. */
+/** Returns the field at a dotted path, or undefined. */
 export function fieldAt(fields: readonly Field[], path: string): Field | undefined {
   const [step, ...rest] = path.split('.');
   const field = fields.find((candidate) => candidate.name === step);
@@ -161,7 +161,7 @@ export interface LeafField {
   readonly field: Field;
 }
 
-/** Every field that holds a value of its own, with dotted paths: objects are opened. */
+/** Returns every field that holds a value of its own, with dotted paths: objects are opened. */
 export function leafFields(fields: readonly Field[], prefix = '', labelPrefix = ''): LeafField[] {
   return fields.flatMap((field) => {
     const path = prefix + field.name;

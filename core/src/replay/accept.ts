@@ -2,7 +2,7 @@ import type { Json } from '../model/json';
 import type { Expectation, Expected } from '../model/expected';
 import { deedOf, type OutcomeOf } from './outcome';
 
-/** An outcome as what is expected from now on: every value as it came out. */
+/** Returns an outcome as what is expected from now on: every value as it came out. */
 export function expectAll({ records, messages, problems }: OutcomeOf): Expected {
   return {
     records: records.map(({ key, change, fields }) => ({
@@ -27,7 +27,7 @@ export interface FieldExpectation {
 }
 
 /**
- * What is expected, with one field of a record or message as given; `undefined` expects that it does not change. A record
+ * Returns what is expected, with one field of a record or message as given; `undefined` expects that it does not change. A record
  * that was not expected is from then on, with that field alone; one with no field left is expected no more.
  */
 export function expectField(

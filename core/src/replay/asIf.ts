@@ -17,7 +17,7 @@ export interface EventMark {
   readonly time: string;
 }
 
-/** A change event as a record's system would tell of it, though it has not happened. */
+/** Returns a change event as a record's system would tell of it, though it has not happened. */
 export function eventAsIf(
   ref: RecordRef,
   type: RecordType,

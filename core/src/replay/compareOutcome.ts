@@ -85,7 +85,7 @@ export function compareOutcome(
   return { verdict: differences === 0 ? 'holds' : 'differs', records, messages, problems, differences };
 }
 
-/** A record that differs as a whole counts once; otherwise each of its fields does. */
+/** Returns how many things differ. A record that differs as a whole counts once; otherwise each of its fields does. */
 function differencesOf({ verdict, fields }: ThingComparison): number {
   if (verdict === 'holds') return 0;
   return Math.max(1, fields.filter((field) => field.verdict !== 'holds').length);
@@ -167,7 +167,7 @@ export interface OutcomeDifference {
   readonly other?: Json;
 }
 
-/** What two outcomes of one event leave differently, field by field. */
+/** Returns what two outcomes of one event leave differently, field by field. */
 export function differencesBetween(
   one: OutcomeOf,
   other: OutcomeOf,

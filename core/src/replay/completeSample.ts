@@ -123,7 +123,7 @@ function valueOptions(
   return key === 'kind' ? eventKinds.map((kind) => value(kind, 'kind of event')) : [];
 }
 
-/** The keys below `record` or `before`; undefined elsewhere. */
+/** Returns the keys below `record` or `before`; undefined elsewhere. */
 function recordPart(path: readonly string[]): readonly string[] | undefined {
   const at = path.findIndex((key) => key === 'record' || key === 'before');
   return at === -1 ? undefined : path.slice(at + 1);
@@ -146,7 +146,7 @@ function shapeAt(path: readonly string[]): string {
   return last === undefined ? 'top' : '';
 }
 
-/** The record type that is named nearest to the cursor: before it if possible. */
+/** Returns the record type that is named nearest to the cursor: before it if possible. */
 function typeNear(text: string, at: number, systems: readonly System[]): RecordType | undefined {
   const [system, name] = [nearest(text, at, 'system'), nearest(text, at, 'recordType')];
   return systems

@@ -28,7 +28,7 @@ export interface DescribedOutcome {
   readonly trace: readonly RuleReport[];
 }
 
-/** The outcome of a report with whole documents, for people and programs that read JSON. */
+/** Returns the outcome of a report with whole documents, for people and programs that read JSON. */
 export function describeOutcome(report: Report): DescribedOutcome {
   const { records, messages, problems } = outcomeOf(report);
   return {
@@ -39,7 +39,7 @@ export function describeOutcome(report: Report): DescribedOutcome {
   };
 }
 
-/** A record's documents before and after, and the change between them. */
+/** Returns a record's documents before and after, and the change between them. */
 export function describeRecord({ key, change, before, fields, rules }: RecordOutcome): DescribedRecord {
   const created = change.kind === 'create';
   const { ref } = change;

@@ -6,7 +6,7 @@ import type { Expectation } from '../model/expected';
 import type { Json } from '../model/json';
 import type { Field } from '../model/system';
 
-/** Whether a value is as expected, compared by the type of its field. */
+/** Returns whether a value is as expected, compared by the type of its field. */
 export function isAsExpected(expectation: Expectation, value: Json, field?: Field): boolean {
   switch (expectation.is) {
     case 'equal':
@@ -29,7 +29,7 @@ function isNear({ value, within }: Extract<Expectation, { is: 'near' }>, got: Js
   return new Decimal(got).minus(value).abs().lte(new Decimal(within).abs());
 }
 
-/** An expectation in the words of the bench. */
+/** Returns an expectation in the words of the bench. */
 export function expectationText(expectation: Expectation): string {
   switch (expectation.is) {
     case 'equal':

@@ -9,7 +9,7 @@ const tellingDigits = 9;
 const maskedDigits = 3;
 
 /**
- * A sample whose personal and secret values cannot be read any more: letters become other letters, the last digits others, with
+ * Returns a sample whose personal and secret values cannot be read any more: letters become other letters, the last digits others, with
  * length, case and punctuation as they were. The same value becomes the same everywhere in the sample, so that keys still meet; and
  * a field in which such a value stands once is masked wherever it stands. The sample keeps which fields these are.
  */
@@ -57,7 +57,7 @@ function writtenWith(fields: Readonly<Record<string, Expectation>>): JsonObject 
   );
 }
 
-/** Records that were read for a masked sample later, masked as the same values are masked in it, and in the same fields. */
+/** Returns records that were read for a masked sample later, masked as the same values are masked in it, and in the same fields. */
 export function maskRecords(
   records: readonly StoredRecord[],
   { event, masked: hidden = [] }: Pick<Sample, 'event' | 'masked'>,
@@ -75,7 +75,7 @@ interface Masking {
   readonly fields: readonly string[];
 }
 
-/** How the values of personal fields, and of those that are hidden already, are masked, wherever they stand. */
+/** Returns how the values of personal fields, and of those that are hidden already, are masked, wherever they stand. */
 function maskOf(
   documents: readonly (readonly [RecordRef, JsonObject])[],
   salt: string,
@@ -130,7 +130,7 @@ function textsIn(
   });
 }
 
-/** What two ways of writing the same value have in common: the last digits of a number, and otherwise the text. */
+/** Returns what two ways of writing the same value have in common: the last digits of a number, and otherwise the text. */
 function identityOf(text: string): string {
   const digits = text.replace(/\D/g, '');
   return isNumber(text, digits) ? digits.slice(-tellingDigits) : text.normalize('NFC');
@@ -152,7 +152,7 @@ function masked(text: string, salt: string): string {
   return text.replace(/\p{L}+/gu, (word) => otherWord(word, salt));
 }
 
-/** The same text with other digits at its end, whatever stands between them. */
+/** Returns the same text with other digits at its end, whatever stands between them. */
 function withLastDigits(text: string, ending: string): string {
   const left = [...ending];
   return [...text]

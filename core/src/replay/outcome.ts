@@ -17,7 +17,7 @@ export interface RecordOutcome {
   readonly rules: readonly RuleRef[];
 }
 
-/** What is done to a record, as files name it. */
+/** Returns what is done to a record, as files name it. */
 export function deedOf(change: RecordChange): Deed {
   return change.kind === 'edit' ? 'write' : change.kind;
 }
@@ -40,7 +40,7 @@ export interface OutcomeOf {
   readonly problems: readonly string[];
 }
 
-/** The outcome of a report; ids that stand for records yet to be created become names that every replay gives them again. */
+/** Returns the outcome of a report; ids that stand for records yet to be created become names that every replay gives them again. */
 export function outcomeOf(report: Pick<Report, 'writes' | 'messages' | 'problems' | 'rules'>): OutcomeOf {
   const names = namesOfNew(report.writes);
   const keyOf = (ref: RecordRef) => names.get(ref.id) ?? refKey(ref);
@@ -97,7 +97,7 @@ function namesOfNew(writes: readonly PlannedWrite[]): ReadonlyMap<string, string
   return names;
 }
 
-/** The values inside objects by dotted path; lists stay whole. */
+/** Returns the values inside objects by dotted path; lists stay whole. */
 function flat(json: Json, path = ''): Record<string, Json> {
   if (!isJsonObject(json)) return { [path]: json };
   return Object.assign(

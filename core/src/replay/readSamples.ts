@@ -36,7 +36,7 @@ type Parsed =
   | { readonly values: readonly { readonly at: string; readonly json: unknown }[] }
   | { readonly problem: string };
 
-/** One JSON text, or as many as there are lines. */
+/** Returns one JSON text, or as many as there are lines. */
 function parsedTexts(text: string): Parsed {
   try {
     return { values: [{ at: '', json: JSON.parse(text) as unknown }] };
@@ -85,7 +85,7 @@ function draftOf(json: unknown): { readonly draft: SampleDraft } | { readonly pr
   return { draft: { ...namedAfter(sample.event), ...sample } };
 }
 
-/** How a sample is called until somebody names it. */
+/** Returns how a sample is called until somebody names it. */
 export function namedAfter(
   { ref, kind }: ChangeEvent,
   called: string = ref.recordType,

@@ -5,7 +5,7 @@ import { isJsonObject, type JsonObject } from '../model/json';
 import type { SampleDraft } from './readSamples';
 
 /**
- * What in samples does not fit the systems they are about, as sentences: record types and fields that are not there. A sample is
+ * Returns what in samples does not fit the systems they are about, as sentences: record types and fields that are not there. A sample is
  * kept all the same, for a system may send more than it says; a record type that is unknown starts no rule.
  */
 export function sampleNotes(drafts: readonly SampleDraft[], systems: readonly System[]): readonly string[] {

@@ -79,7 +79,7 @@ function columnNamed(head: string, type: RecordType): Column | undefined {
   return leaf && { path: leaf.path, field: leaf.field, before };
 }
 
-/** The record with the values of before in the place of its own. */
+/** Returns the record with the values of before in the place of its own. */
 function merged(record: JsonObject, earlier: JsonObject): JsonObject {
   return Object.entries(earlier).reduce<JsonObject>((made, [name, value]) => {
     const own = made[name];
@@ -93,7 +93,7 @@ function isObject(json: Json | undefined): json is JsonObject {
 
 type Read = { readonly json: Json } | { readonly problem: string };
 
-/** A cell as the field's type has it; an empty one is blank. */
+/** Returns a cell as the field's type has it; an empty one is blank. */
 function valueIn(cell: string, field: Field): Read {
   const text = cell.trim();
   if (text === '') return { json: null };
@@ -122,7 +122,7 @@ function numberOf(text: string): Json {
   return text.replace(/\D/g, '').length > keptDigits ? text : Number(text);
 }
 
-/** The value of an option that is named by its value or its label; what is no option is kept, as an event may hold it. */
+/** Returns the value of an option that is named by its value or its label; what is no option is kept, as an event may hold it. */
 function optionFor(text: string, { options = [] }: Field): string {
   return (
     options.find(({ value }) => value === text)?.value ??

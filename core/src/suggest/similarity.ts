@@ -1,6 +1,6 @@
 import { distance } from 'fastest-levenshtein';
 
-/** The words of a name: `customer_since`, `customerSince` and `Customer since` have the same. */
+/** Returns the words of a name: `customer_since`, `customerSince` and `Customer since` have the same. */
 export function wordsOf(name: string): readonly string[] {
   return name
     .replace(/([\p{Ll}\p{N}])(\p{Lu})/gu, '$1 $2')
@@ -9,7 +9,7 @@ export function wordsOf(name: string): readonly string[] {
     .filter((word) => word !== '');
 }
 
-/** How alike two words are, 0 to 1; a word that begins the other counts much, a few letters of difference little. */
+/** Returns how alike two words are, 0 to 1; a word that begins the other counts much, a few letters of difference little. */
 function wordSimilarity(a: string, b: string): number {
   if (a === b) return 1;
   const [short, long] = a.length < b.length ? [a, b] : [b, a];
@@ -18,7 +18,7 @@ function wordSimilarity(a: string, b: string): number {
   return alike >= 0.7 ? alike : 0;
 }
 
-/** How alike two names are, 0 to 1: the words of each are paired with their best counterparts. */
+/** Returns how alike two names are, 0 to 1: the words of each are paired with their best counterparts. */
 export function nameSimilarity(a: string, b: string): number {
   const [left, right] = [wordsOf(a), wordsOf(b)];
   if (left.length === 0 || right.length === 0) return 0;

@@ -51,7 +51,7 @@ interface Candidate {
   readonly values: readonly ReturnType<Formula['run']>[];
 }
 
-/** The fields that a formula can start from, each with its name as a formula writes it. */
+/** Returns the fields that a formula can start from, each with its name as a formula writes it. */
 function sourcesOf(scope: Scope): readonly LeafField[] {
   const of = (fields: readonly Field[], prefix: string) =>
     leafFields(fields)

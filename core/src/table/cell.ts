@@ -1,7 +1,7 @@
 import type { Json } from '../model/json';
 import type { ColumnType } from './table';
 
-/** What a person typed or a file holds, as the JSON of a column; text that does not fit stays text, for the check to name. */
+/** Returns what a person typed or a file holds, as the JSON of a column; text that does not fit stays text, for the check to name. */
 export function readCell(type: ColumnType, typed: string): Json {
   const text = typed.trim();
   if (text === '') return null;
@@ -21,7 +21,7 @@ export function readCell(type: ColumnType, typed: string): Json {
   }
 }
 
-/** A cell as text, as it is typed again. */
+/** Returns a cell as text, as it is typed again. */
 export function showCell(value: Json | undefined): string {
   return value === null || value === undefined ? '' : String(value);
 }

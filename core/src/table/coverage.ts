@@ -17,7 +17,7 @@ export interface Coverage {
   readonly uncovered: readonly UncoveredKey[];
 }
 
-/** Which keys have no row, among those that records have and those that options could give. Keys with a blank are left out. */
+/** Returns which keys have no row, among those that records have and those that options could give. Keys with a blank are left out. */
 export function coverage(
   index: TableIndex,
   occurring: Iterable<readonly Json[]>,

@@ -3,7 +3,7 @@ import { rowProblems, type TableProblem } from './problems';
 import type { KeptRow, Row, TableDefinition } from './table';
 
 /**
- * What is wrong with rows that were edited, held against all others. Only the edited ones, and those that have a key with
+ * Returns what is wrong with rows that were edited, held against all others. Only the edited ones, and those that have a key with
  * one of them in common, are looked at closely, so that it costs little in a large table.
  */
 export function editProblems(

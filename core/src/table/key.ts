@@ -8,7 +8,7 @@ export function keyColumns({ columns }: Pick<LookupTable, 'columns'>): readonly 
   return columns.flatMap((column, at) => (column.key ? [at] : []));
 }
 
-/** One key value in the form in which it is compared. */
+/** Returns one key value in the form in which it is compared. */
 export function foldKey(key: Json | undefined, caseless: boolean): string {
   if (key === null || key === undefined) return '';
   if (typeof key !== 'string') return typeof key === 'number' ? canonicalNumber(key) : String(key);
@@ -17,13 +17,13 @@ export function foldKey(key: Json | undefined, caseless: boolean): string {
   return caseless ? text.toUpperCase().toLowerCase() : text;
 }
 
-/** The key of a row, or of values looked up, as one text; the same text means the same key. */
+/** Returns the key of a row, or of values looked up, as one text; the same text means the same key. */
 export function joinKeys(keys: readonly (Json | undefined)[], caseless: boolean): string {
   if (keys.length === 1) return foldKey(keys[0], caseless);
   return JSON.stringify(keys.map((key) => foldKey(key, caseless)));
 }
 
-/** How a person reads the key of a row: `NOR`, or `NOR / chilled`. */
+/** Returns how a person reads the key of a row: `NOR`, or `NOR / chilled`. */
 export function keyText(definition: Pick<TableDefinition, 'columns'>, cells: Row): string {
   return keyColumns(definition)
     .map((at) => String(cells[at] ?? 'blank'))

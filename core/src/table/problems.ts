@@ -84,7 +84,7 @@ export function rowProblems(
   return problems;
 }
 
-/** Why a cell does not fit its column; undefined when it does. Blank fits everywhere. */
+/** Returns why a cell does not fit its column; undefined when it does. Blank fits everywhere. */
 export function cellProblem(type: ColumnType, value: Json): string | undefined {
   if (value === null || value === '') return undefined;
   const shown = `“${String(value)}”`;
@@ -114,7 +114,7 @@ function isIsoDate(text: string): boolean {
   }
 }
 
-/** Whether two rows of one key hold on a common day; always, in a table without validity dates. */
+/** Returns whether two rows of one key hold on a common day; always, in a table without validity dates. */
 function overlap({ columns, validity }: TableDefinition, a: Row, b: Row): boolean {
   if (!validity) return true;
   const from = columns.findIndex(({ name }) => name === validity.from);

@@ -8,7 +8,7 @@ export interface RowChange {
   readonly after: Row | null;
 }
 
-/** The change that takes a change back. */
+/** Returns the change that takes a change back. */
 export function invertRowChange({ id, before, after }: RowChange): RowChange {
   return { id, before: after, after: before };
 }

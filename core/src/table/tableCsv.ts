@@ -46,7 +46,7 @@ export function readTableCsv(definition: TableDefinition, text: string): TableCs
   return wrong.length > 0 ? { ok: false, problems: wrong } : { ok: true, rows };
 }
 
-/** The rows as CSV with the API names of the columns in the first line. */
+/** Returns the rows as CSV with the API names of the columns in the first line. */
 export function writeTableCsv(definition: TableDefinition, rows: readonly Row[]): string {
   return writeCsv([definition.columns.map(({ name }) => name), ...rows.map((row) => row.map(showCell))]);
 }

@@ -57,12 +57,12 @@ export class TableIndex {
     return column && { at, column };
   }
 
-  /** The row for the key of a plain table with one key column. */
+  /** Returns the row for the key of a plain table with one key column. */
   findPlain(key: Json): Row | undefined {
     return this.rowByKey.get(foldKey(key, this.caseless));
   }
 
-  /** The row for these keys, in the order of the key columns, that holds on a day (ISO date, for validity dates). */
+  /** Returns the row for these keys, in the order of the key columns, that holds on a day (ISO date, for validity dates). */
   find(keys: readonly Json[], day = ''): Row | undefined {
     if (this.plain) return this.rowByKey.get(joinKeys(keys, this.caseless));
     const { bound } = this;
@@ -73,7 +73,7 @@ export class TableIndex {
     );
   }
 
-  /** The first row that holds a value in a column: the look-up backwards. */
+  /** Returns the first row that holds a value in a column: the look-up backwards. */
   findByValue(column: number, value: Json, day = ''): Row | undefined {
     let rows = this.byValue.get(column);
     if (!rows) {

@@ -21,7 +21,7 @@ export function valueMatcher(text: string): (json: Json) => ValueMatch | undefin
   };
 }
 
-/** The fields of a record that hold a value, with how they do; elements of lists count for their field. */
+/** Returns the fields of a record that hold a value, with how they do; elements of lists count for their field. */
 export function fieldsHolding(
   record: JsonObject,
   matches: (json: Json) => ValueMatch | undefined,
@@ -40,7 +40,7 @@ function normal(text: string): string {
   return text.normalize('NFC').trim().replace(/\s+/gu, ' ').toLocaleLowerCase('en');
 }
 
-/** The digits of what looks like a telephone number, without the zeros that begin a national or international one. */
+/** Returns the digits of what looks like a telephone number, without the zeros that begin a national or international one. */
 function significantDigits(text: string): string | undefined {
   if (!/^[+\d][\d\s().\-/]*$/.test(text.trim())) return undefined;
   const digits = text.replace(/\D/g, '').replace(/^0+/, '');

@@ -44,7 +44,7 @@ export class MemoryWorkspace implements Workspace {
     return made;
   }
 
-  /** The records among which those of a search are: of many records, those that an index of its first condition gives. */
+  /** Returns the records among which those of a search are: of many records, those that an index of its first condition gives. */
   private candidates(search: Search): Iterable<StoredRecord> {
     const records = this.recordsOf(search);
     const [first] = search.conditions;

@@ -56,12 +56,12 @@ export class OverlayWorkspace implements Workspace {
     return results;
   }
 
-  /** What a record holds after what was written here; undefined where nothing was. */
+  /** Returns what a record holds after what was written here; undefined where nothing was. */
   written(ref: RecordRef): JsonObject | undefined {
     return this.layers.get(refKey(ref))?.now;
   }
 
-  /** What a record held when it was read through this overlay first. */
+  /** Returns what a record held when it was read through this overlay first. */
   metBefore(ref: RecordRef): JsonObject | undefined {
     return this.seen.get(refKey(ref))?.record;
   }

@@ -25,7 +25,7 @@ export class ValueIndex {
     }
   }
 
-  /** The records that may hold one of the values; undefined where the type of the field has no keys. */
+  /** Returns the records that may hold one of the values; undefined where the type of the field has no keys. */
   candidates(values: readonly Json[]): readonly StoredRecord[] | undefined {
     const { keyOf, byKey } = this;
     if (!keyOf) return undefined;

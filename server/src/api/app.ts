@@ -10,7 +10,7 @@ import type { AppParts } from './route';
 import { routes } from './routes';
 import { sessionRoutes } from './session';
 
-/** The HTTP side: `/hooks` for systems, `/api` for people who are signed in, and the pages. */
+/** Returns the HTTP side: `/hooks` for systems, `/api` for people who are signed in, and the pages. */
 export function createApp(parts: AppParts): Express {
   const { config, pool, registry, log } = parts;
   const app = express();
@@ -54,7 +54,7 @@ export function createApp(parts: AppParts): Express {
   return app;
 }
 
-/** Every route with the right that it wants, checked before its body is read. */
+/** Returns every route with the right that it wants, checked before its body is read. */
 function api(parts: AppParts): Router {
   const router = Router();
   const json = express.json({ limit: parts.config.bodyLimit });

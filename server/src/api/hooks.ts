@@ -9,7 +9,7 @@ import { Intake } from '../intake/intake';
 import { readEvent } from '../intake/readEvent';
 
 /**
- * Where systems send their change events: signed as Standard Webhooks asks, in the form of CloudEvents. Whatever is
+ * Returns where systems send their change events: signed as Standard Webhooks asks, in the form of CloudEvents. Whatever is
  * not taken is answered with the reason and kept.
  */
 export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Config): Router {

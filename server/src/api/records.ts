@@ -112,7 +112,7 @@ function guarded(change: RecordChange, { version }: StoredRecord): GuardedChange
 
 const noResult = { code: 'unavailable', message: 'No result came back.', retry: true } as const;
 
-/** The edits that a person asks for, without those that change nothing. */
+/** Returns the edits that a person asks for, without those that change nothing. */
 function asked(registry: Registry, { ref, record }: StoredRecord, set: JsonObject): FieldEdit[] {
   const type = registry.catalog.recordType(ref.system, ref.recordType);
   const fields = type?.fields ?? [];

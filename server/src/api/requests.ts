@@ -62,7 +62,7 @@ const request: Handle<'/rules/:id/requests'> = async (asking, response, parts) =
   response.status(202).json({ run: run ?? null });
 };
 
-/** The request as an event, with the record as it is now. */
+/** Returns the request as an event, with the record as it is now. */
 async function eventOf(
   registry: Registry,
   { rule }: CompiledRule,
@@ -91,7 +91,7 @@ async function eventOf(
   };
 }
 
-/** What the person answered, as the fields of the questions hold it. */
+/** Returns what the person answered, as the fields of the questions hold it. */
 function answersTo(inputs: readonly Field[], given: RuleRequest['input']): JsonObject {
   const unknown = Object.keys(given).find((name) => !inputs.some((input) => input.name === name));
   if (unknown !== undefined)

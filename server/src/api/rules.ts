@@ -101,7 +101,7 @@ const withdraw: Handle<'/rules/:id/published'> = async (request, response, parts
   response.json(await existing(id, parts));
 };
 
-/** What a rule is checked against: the registry, with the rules that it may apply. */
+/** Returns what a rule is checked against: the registry, with the rules that it may apply. */
 function surroundingsOf({ catalog, tables, endpoints }: Registry, rules: readonly Rule[]): Surroundings {
   return {
     catalog,

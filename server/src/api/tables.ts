@@ -239,7 +239,7 @@ function rowsOfFile(table: KeptTable, body: unknown): readonly Row[] {
   throw new HttpProblem(422, 'Not valid', errors[0]?.message ?? 'The file cannot be read.', errors);
 }
 
-/** A row under other columns, which are known by their names. */
+/** Returns a row under other columns, which are known by their names. */
 function withColumns(row: KeptRow, from: TableDefinition, to: TableDefinition): KeptRow {
   const cells = to.columns.map(({ name }) => {
     const at = from.columns.findIndex((column) => column.name === name);
@@ -248,7 +248,7 @@ function withColumns(row: KeptRow, from: TableDefinition, to: TableDefinition): 
   return { id: row.id, cells };
 }
 
-/** Several changes of one row, one after the other, as one. */
+/** Returns several changes of one row, one after the other, as one. */
 function merged(changes: readonly AskedRowChange[]): readonly AskedRowChange[] {
   const byId = new Map<number | null, AskedRowChange>();
   for (const change of changes) {
@@ -269,7 +269,7 @@ function toView({ definition, rows, revision }: KeptTable, rules: readonly RuleV
   };
 }
 
-/** The rules that read a table, as they run or as they are edited. */
+/** Returns the rules that read a table, as they run or as they are edited. */
 function usesOf(table: string, rules: readonly RuleView[]): TableSummary['usedBy'] {
   return rules.flatMap(({ id, draft, published }) => {
     const at = new Set([

@@ -12,7 +12,7 @@ export type Writers = {
   ) => Promise<readonly ApplyResult[]>;
 };
 
-/** Gives changes to the writers of their kinds, which work side by side. Returns the results in the order of the changes. */
+/** Hands changes to the writers of their kinds, which work side by side. Returns the results in the order of the changes. */
 export async function writeByKind(
   changes: readonly GuardedChange[],
   writers: Writers,

@@ -3,13 +3,13 @@ import type { LookupFunction } from 'node:net';
 import ipaddr from 'ipaddr.js';
 import { Agent } from 'undici';
 
-/** Whether an address is one of the public internet; loopback, private, link-local and special ones are not. */
+/** Returns whether an address is one of the public internet; loopback, private, link-local and special ones are not. */
 export function isPublicAddress(address: string): boolean {
   return ipaddr.isValid(address) && ipaddr.process(address).range() === 'unicast';
 }
 
 /**
- * Why a URL may not be reached, or undefined. Names are checked again after they have been resolved, by the agent, so
+ * Returns why a URL may not be reached, or undefined. Names are checked again after they have been resolved, by the agent, so
  * that a name cannot point inside.
  */
 export function refusedUrl(url: URL, allowed: readonly string[]): string | undefined {
@@ -22,7 +22,7 @@ export function refusedUrl(url: URL, allowed: readonly string[]): string | undef
   return undefined;
 }
 
-/** An HTTP agent that connects to public addresses, and to those of `allowed` (`host:port`) as they are. */
+/** Returns an HTTP agent that connects to public addresses, and to those of `allowed` (`host:port`) as they are. */
 export function outboundAgent(allowed: readonly string[]): Agent {
   const allowedHosts = new Set(allowed.map((host) => host.replace(/:\d+$/, '')));
   const guarded: LookupFunction = (hostname, options, callback) => {

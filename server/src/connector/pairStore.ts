@@ -127,7 +127,7 @@ function written(row: PairRow | undefined, version: string | undefined): ApplyRe
       };
 }
 
-/** The conditions in SQL; a condition on anything else than a column is met by none. */
+/** Returns the conditions in SQL; a condition on anything else than a column is met by none. */
 function whereOf(conditions: readonly SearchCondition[]): {
   readonly text: string;
   readonly params: unknown[];

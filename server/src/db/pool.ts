@@ -5,7 +5,7 @@ export type Client = pg.PoolClient;
 /** What a statement can run on: the pool, or the client of a transaction. */
 export type Runner = pg.Pool | pg.PoolClient;
 
-/** A pool whose broken connections are told to `onError` and replaced. */
+/** Returns a pool whose broken connections are told to `onError` and replaced. */
 export function openPool(databaseUrl: string, onError: (error: Error) => void): Pool {
   const pool = new pg.Pool({ connectionString: databaseUrl, max: 24 });
   pool.on('error', onError);

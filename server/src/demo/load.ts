@@ -30,7 +30,7 @@ export async function loadDemo(pool: Pool, folder: string, config: Config): Prom
   });
 }
 
-/** The bundles of a folder and the folders in it, in the order of their names. */
+/** Returns the bundles of a folder and the folders in it, in the order of their names. */
 async function readDemo(folder: string): Promise<WholeBundle> {
   const entries = await readdir(folder, { recursive: true });
   const files = entries.filter((name) => name.endsWith('.json')).sort();

@@ -4,7 +4,7 @@ import { promisify } from 'node:util';
 const derive = promisify<string, Buffer, number, Buffer>(scrypt);
 const bytes = 32;
 
-/** A password as `salt:hash`, by scrypt (RFC 7914). */
+/** Returns a password as `salt:hash`, by scrypt (RFC 7914). */
 export async function hashPassword(password: string): Promise<string> {
   const salt = randomBytes(16);
   return `${salt.toString('base64')}:${(await derive(password, salt, bytes)).toString('base64')}`;

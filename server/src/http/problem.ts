@@ -33,7 +33,7 @@ export function parsed<T>(schema: Joi.Schema<T>, data: unknown): T {
   throw new HttpProblem(422, 'Not valid', `${errors[0]?.message ?? 'The data is not valid'}.`, errors);
 }
 
-/** The number in an `If-Match: "7"` header, which changes of shared things must carry. */
+/** Returns the number in an `If-Match: "7"` header, which changes of shared things must carry. */
 export function requiredRevision(header: string | undefined): number {
   const revision = /^"(\d+)"$/.exec(header ?? '')?.[1];
   if (revision === undefined) {

@@ -19,7 +19,7 @@ export interface FlyingWrite {
   readonly before: JsonObject;
 }
 
-/** The images of records, locked in one order everywhere, so that two transactions never wait for each other. */
+/** Returns the images of records, locked in one order everywhere, so that two transactions never wait for each other. */
 export async function readImages(
   runner: Runner,
   refs: readonly RecordRef[],

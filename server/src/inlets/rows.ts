@@ -23,7 +23,7 @@ export interface FileOfRows {
   readonly text: string;
 }
 
-/** The rows of a file as events of an inlet's record type: each once, however often the file is sent. */
+/** Returns the rows of a file as events of an inlet's record type: each once, however often the file is sent. */
 export async function takeRows(
   pool: Pool,
   registry: Registry,
@@ -69,7 +69,7 @@ async function* inOneChunk(text: string) {
   yield await Promise.resolve(text);
 }
 
-/** The record that a row tells of: each cell in the field that its title names, by API name or label. */
+/** Returns the record that a row tells of: each cell in the field that its title names, by API name or label. */
 function recordOf(type: RecordType, cells: Readonly<Record<string, string>>): JsonObject {
   const leaves = leafFields(type.fields);
   return Object.entries(cells).reduce<JsonObject>((record, [title, cell]) => {

@@ -30,7 +30,7 @@ export class Intake {
     private readonly registry: RegistrySource,
   ) {}
 
-  /** Gives the id of the run once the event is safe; undefined for one that was taken before. */
+  /** Returns the id of the run once the event is safe; undefined for one that was taken before. */
   take(event: ReceivedEvent): Promise<string | undefined> {
     return new Promise((done, fail) => {
       this.waiting.push({ event, done, fail });

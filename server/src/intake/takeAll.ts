@@ -115,7 +115,7 @@ function derivedNow(
   return flying && !result.own ? undefined : { ...result, type };
 }
 
-/** What screens hear of: every event that is to be handled, what it changed, and of our own ones that there were some. */
+/** Returns what screens hear of: every event that is to be handled, what it changed, and of our own ones that there were some. */
 function noticesOf(
   events: readonly ReceivedEvent[],
   ids: ReadonlyMap<ReceivedEvent, string>,

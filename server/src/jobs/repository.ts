@@ -136,7 +136,7 @@ export async function askToCancel(pool: Pool, id: string): Promise<boolean> {
   return wish(pool, id, 'cancel', 'cancelled');
 }
 
-/** One that is at work is told at its next step; any other that has not ended is laid down at once. */
+/** Asks a job to pause or to cancel. One that is at work is told at its next step; any other that has not ended is laid down at once. */
 async function wish(
   pool: Pool,
   id: string,

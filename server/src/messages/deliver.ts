@@ -91,7 +91,7 @@ async function post(
   }
 }
 
-/** The beginning of an answer; the rest is not read. */
+/** Returns the beginning of an answer; the rest is not read. */
 async function firstOf(body: AsyncIterable<Buffer>): Promise<string> {
   const chunks: Buffer[] = [];
   let size = 0;
@@ -103,7 +103,7 @@ async function firstOf(body: AsyncIterable<Buffer>): Promise<string> {
   return Buffer.concat(chunks).subarray(0, keptAnswer).toString('utf8').replaceAll('\0', '\ufffd');
 }
 
-/** A second, doubled with every try, four hours at most. */
+/** Returns how long to wait before the next try: a second, doubled with every try, four hours at most. */
 function waitMs(attempt: number): number {
   return Math.min(4 * 3_600_000, 1000 * 2 ** (attempt - 1));
 }

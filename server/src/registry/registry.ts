@@ -203,7 +203,7 @@ export class RegistryCache implements RegistrySource {
   }
 }
 
-/** The things of a part with those that changed anew; what changed and is not there any more is left out. */
+/** Returns the things of a part with those that changed anew; what changed and is not there any more is left out. */
 function renewed<T>(
   held: ReadonlyMap<string, T> | undefined,
   changed: ReadonlySet<string>,

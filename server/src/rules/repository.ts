@@ -118,7 +118,7 @@ export async function withdrawRule(runner: Runner, id: string): Promise<boolean>
   return rowCount === 1;
 }
 
-/** The versions of all rules that were published once and run no longer, the latest first. */
+/** Returns the versions of all rules that were published once and run no longer, the latest first. */
 export async function earlierVersions(runner: Runner): Promise<readonly EarlierVersion[]> {
   const { rows } = await runner.query<EarlierVersion>(
     `SELECT rule_id AS rule, version, body, published_by AS by, published_at AS at

@@ -23,7 +23,7 @@ const heldAtOnce = 20_000;
 /** Writes stored with one statement. */
 const storedAtOnce = 1000;
 
-/** Whether a write makes a record that was not there. */
+/** Returns whether a write makes a record that was not there. */
 export function creates({ change }: PlannedWrite): boolean {
   return change.kind === 'create';
 }

@@ -8,7 +8,7 @@ import { readPayload } from './repository';
 /**
  * Takes the payload of a run in again, once for each rule that it started and that is still published, as it is published now.
  * Each goes to its rule alone and with what the payload changed: the record has not changed once more, so that nothing could
- * be derived. Gives the new runs, or nothing where no rule was started.
+ * be derived. Returns the new runs, or nothing where no rule was started.
  */
 export async function runAgain(
   pool: Pool,

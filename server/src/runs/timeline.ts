@@ -21,7 +21,7 @@ interface WriteRow {
   readonly source: RecordRef | null;
 }
 
-/** What happened to a record, newest first: its events, and the writes of our runs with the lines that gave their values. */
+/** Returns what happened to a record, newest first: its events, and the writes of our runs with the lines that gave their values. */
 export async function recordTimeline(pool: Pool, ref: RecordRef): Promise<readonly TimelineEntry[]> {
   const key = [ref.system, ref.recordType, ref.id];
   const [events, writes] = await Promise.all([

@@ -20,7 +20,7 @@ export const listening = Joi.object<Listening>({
 });
 
 /**
- * The first event of a kind that came in after another one and was dealt with; our own writes that came back are none. Without
+ * Returns the first event of a kind that came in after another one and was dealt with; our own writes that came back are none. Without
  * `after` it is told where the inbox stands, to listen from there.
  */
 export async function nextEvent(

@@ -12,7 +12,7 @@ import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
 import { metKept } from '../runs/repository';
 
-/** The records that an event meets in the systems as they are now, whichever rules as edited look at them; nothing is written. */
+/** Returns the records that an event meets in the systems as they are now, whichever rules as edited look at them; nothing is written. */
 export async function recordsMet(
   runner: Runner,
   registry: Registry,

@@ -10,7 +10,7 @@ import type { Runner } from '../db/pool';
 import { plannedOf } from '../runs/plan';
 import { metKept, readPayload } from '../runs/repository';
 
-/** The event of a run with the records that it met, and its outcome as what is expected from now on. */
+/** Returns the event of a run with the records that it met, and its outcome as what is expected from now on. */
 export async function takeFromRun(
   runner: Runner,
   runId: string,

@@ -18,7 +18,7 @@ const pageSize = 200;
 
 /**
  * Puts the records of scheduled rules that are due at a minute into the inbox: those that the guard lets pass. Ids come from
- * rule, minute and record, so that a minute that is gone through twice gives nothing twice. Gives how many were put in.
+ * rule, minute and record, so that a minute that is gone through twice gives nothing twice. Returns how many were put in.
  */
 export async function tick(pool: Pool, registry: Registry, minute: string): Promise<number> {
   let count = 0;

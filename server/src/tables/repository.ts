@@ -20,7 +20,7 @@ const selectTables = `SELECT definition, rows, revision FROM tables
     FROM table_rows WHERE table_name = name) AS r
   CROSS JOIN LATERAL (SELECT coalesce(max(id), 0)::integer AS revision FROM table_changes WHERE table_name = name) AS c`;
 
-/** The tables without their rows. */
+/** Returns the tables without their rows. */
 export async function summariseTables(
   runner: Runner,
 ): Promise<{ definition: TableDefinition; rowCount: number; revision: number }[]> {
@@ -65,7 +65,7 @@ export async function readTableIndexes(
   return new Map(rows.map((table) => [table.definition.name, new TableIndex(toLookupTable(table))]));
 }
 
-/** The table as formulas look it up. */
+/** Returns the table as formulas look it up. */
 export function toLookupTable({ definition, rows }: KeptTable): LookupTable {
   return { ...definition, rows: rows.map(({ cells }) => cells) };
 }
@@ -83,7 +83,7 @@ export async function insertTable(runner: Runner, table: LookupTable): Promise<v
   );
 }
 
-/** Adds rows in their order; gives their ids. */
+/** Adds rows in their order. Returns their ids. */
 async function insertRows(runner: Runner, name: string, rows: readonly string[]): Promise<number[]> {
   if (rows.length === 0) return [];
   const { rows: made } = await runner.query<{ id: number }>(
@@ -102,7 +102,7 @@ export interface TableChange {
   readonly changes: readonly RowChange[];
 }
 
-/** Applies changes that were checked; new rows (id below zero) get ids. Gives the changes as they were done. */
+/** Applies changes that were checked; new rows (id below zero) get ids. Returns the changes as they were done. */
 export async function writeChanges(
   runner: Runner,
   name: string,
@@ -167,7 +167,7 @@ export async function listChanges(runner: Runner, name: string): Promise<TableCh
   return rows;
 }
 
-/** The changes from one on, the last first: taking them back leads to the state before it. */
+/** Returns the changes from one on, the last first: taking them back leads to the state before it. */
 export async function changesSince(
   runner: Runner,
   name: string,

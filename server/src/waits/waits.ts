@@ -103,7 +103,7 @@ export async function releaseWait(pool: Pool, registry: Registry, { rule, ref }:
   });
 }
 
-/** The changes as one; undefined when they undid each other. */
+/** Returns the changes as one; undefined when they undid each other. */
 function foldedEvent(
   { catalog }: Registry,
   rule: string,

@@ -171,7 +171,7 @@ async function firstRefusal(pool: Pool, id: string, count: number): Promise<stri
   return `${plural(count, 'write was', 'writes were')} refused, the first for ${first?.recordType} ${first?.id}: ${first?.problem}`;
 }
 
-/** One sentence for a run that wrote nothing. */
+/** Returns one sentence for a run that wrote nothing. */
 export function whyNothing(report: Report): string {
   const [first, ...more] = report.rules;
   if (!first) return 'No published rule is about this record type.';
@@ -184,7 +184,7 @@ export function whyNothing(report: Report): string {
   return `None of ${report.rules.length} rules was started. ${told.ruleName}: ${told.because}`;
 }
 
-/** A published rule that no longer fits its surroundings fails visibly instead of being passed over. */
+/** Adds failed runs of rules that cannot be compiled. A published rule that no longer fits its surroundings fails visibly. */
 function withBroken(report: Report, registry: Registry): Report {
   const { event } = report;
   const concerned = registry.broken.filter(

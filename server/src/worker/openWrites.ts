@@ -30,13 +30,13 @@ export class OpenWrites {
     this.ended = atHand !== undefined;
   }
 
-  /** What comes next; undefined at the end. */
+  /** Returns what comes next; undefined at the end. */
   async stage(): Promise<Stage | undefined> {
     const next = await this.inTurn(() => this.next());
     return next && stageOf(next);
   }
 
-  /** The next writes of a stage, at most so many; none when it is done. */
+  /** Returns the next writes of a stage, at most so many; none when it is done. */
   take(stage: Stage, most: number): Promise<readonly WaitingWrite[]> {
     return this.inTurn(async () => {
       const taken: WaitingWrite[] = [];

@@ -122,7 +122,7 @@ async function leaveWithCause(
   );
 }
 
-/** Whether a write carries the id of a record that was to be created before it and was not. */
+/** Returns whether a write carries the id of a record that was to be created before it and was not. */
 function namesLost(
   { change }: PlannedWrite,
   awaited: ReadonlySet<string>,

@@ -84,7 +84,7 @@ function international(phone: string): string {
   return `+44${phone.replaceAll(' ', '').slice(1)}`;
 }
 
-/** What people asked by mail; nobody has looked for their party yet. */
+/** Returns what people asked by mail; nobody has looked for their party yet. */
 function enquiries(all: readonly Customer[]): readonly Document[] {
   return all.slice(100, 106).map(({ domain, people: [person] }, at) => ({
     subject: `${goods[at] ?? ''}: what would it cost?`,

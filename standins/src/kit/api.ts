@@ -6,7 +6,7 @@ import { openApi } from './openApi';
 import { Problem } from './problem';
 import type { Store } from './store';
 
-/** An application's HTTP API, in its own dialect. */
+/** Returns an application's HTTP API, in its own dialect. */
 export function createApi(store: Store, dials: DialBoard, token: string, secret = ''): Express {
   const { application } = store;
   const { dialect } = application;

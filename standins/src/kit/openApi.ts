@@ -1,6 +1,6 @@
 import type { Application, JsonSchema, RecordDefinition } from './definition';
 
-/** The OpenAPI 3.1 document of an application, made from its definition. */
+/** Returns the OpenAPI 3.1 document of an application, made from its definition. */
 export function openApi({ dialect, records }: Application): object {
   const problem = {
     description: 'A problem (RFC 9457).',

@@ -150,7 +150,7 @@ function laneOf({ url, recordKey }: Waiting): string {
   return `${url} ${recordKey}`;
 }
 
-/** What `Map.groupBy` does, which this Node.js does not have yet. */
+/** Returns what `Map.groupBy` does, which this Node.js does not have yet. */
 function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): Map<string, T[]> {
   const groups = new Map<string, T[]>();
   for (const item of items) {
@@ -161,7 +161,7 @@ function groupBy<T>(items: readonly T[], keyOf: (item: T) => string): Map<string
   return groups;
 }
 
-/** The event as an HTTP message in the content mode of the application (CloudEvents HTTP binding 1.0.2, 3.1 and 3.2). */
+/** Returns the event as an HTTP message in the content mode of the application (CloudEvents HTTP binding 1.0.2, 3.1 and 3.2). */
 export function message(
   dialect: Dialect,
   event: Record<string, unknown>,

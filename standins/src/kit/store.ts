@@ -174,7 +174,7 @@ export class Store {
     return results;
   }
 
-  /** The record as the application's API shows it. */
+  /** Returns the record as the application's API shows it. */
   dress({ id, version, doc, updatedAt }: StoredDocument): Document {
     const { versionField, updatedField } = this.application.dialect;
     return { id, ...doc, [versionField]: version, [updatedField]: new Date(updatedAt).toISOString() };
@@ -313,7 +313,7 @@ function schemaAt(schema: JsonSchema, path: string): JsonSchema | undefined {
   return here;
 }
 
-/** A path that was checked against the schema, as SQL. */
+/** Returns a path that was checked against the schema, as SQL. */
 function sqlPath(path: string): string {
   return `#>>'{${path.split('.').join(',')}}'`.replace(/^#>>'\{([A-Za-z_ ]+)\}'$/, "->>'$1'");
 }

@@ -47,7 +47,7 @@ export const noticePost: Application = {
   receiver: { path: '/inbox', recordType: 'message', read: readNotice },
 };
 
-/** A message as a record; one whose signature is wrong is kept too, and answered with 401. */
+/** Keeps a message as a record; one whose signature is wrong is kept too, and answered with 401. */
 function readNotice(
   { headers, body }: Received,
   secret: string,

@@ -61,7 +61,7 @@ function readAnswer(text: string): Answer {
   }
 }
 
-/** The problem that an answer tells of; where it tells of none, what can be said of it. */
+/** Returns the problem that an answer tells of; where it tells of none, what can be said of it. */
 function problemOf({ status, statusText }: Response, answer: Answer): ProblemView {
   if ('json' in answer && isProblem(answer.json)) return answer.json;
   const title = `Answered ${status}${statusText === '' ? '' : ` ${statusText}`}`;

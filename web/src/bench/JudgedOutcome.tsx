@@ -69,7 +69,7 @@ function shown({ change, before, rules }: RecordOutcome, judged: ThingComparison
   return { change, before, rules, ...(judged && { judged }) };
 }
 
-/** A record that should have been written and was not. */
+/** Returns a record that should have been written and was not. */
 function missing(judged: ThingComparison): OutcomeRecord {
   const ref = refOf(judged.key);
   return {

@@ -108,7 +108,7 @@ function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
   );
 }
 
-/** Where on the sheet of its rule a step stands. */
+/** Returns where on the sheet of its rule a step stands. */
 function placeOf(step: Step): string {
   const [line] = step.kind === 'write' && !step.tidied ? step.lines : [];
   return step.kind === 'write' && line ? `line=${step.action}/${line.field}` : '';

@@ -82,7 +82,7 @@ export interface VerdictChange {
   readonly differences: number;
 }
 
-/** The verdicts of samples under the rules as published, and as they would be with others of them. */
+/** Returns the verdicts of samples under the rules as published, and as they would be with others of them. */
 export async function verdictChanges(
   { now, then, samples }: TwoVersions,
   surroundings: Surroundings,
@@ -106,7 +106,7 @@ export interface SampleDifferences {
   readonly starts: readonly string[];
 }
 
-/** Each sample under two sets of rules, field by field. */
+/** Returns each sample under two sets of rules, field by field. */
 export async function compareAll(
   { now, then, samples }: TwoVersions,
   surroundings: Surroundings,

@@ -26,7 +26,7 @@ export const SystemTag = memo(function SystemTag({ system, named = false }: Syst
   return <Tooltip label={found?.name ?? system}>{tag}</Tooltip>;
 });
 
-/** The style that gives an element a system's hue. */
+/** Returns the style that gives an element a system's hue. */
 export function hueOf(hue: number | undefined): CSSProperties {
   return { '--hue': hue ?? 60 } as CSSProperties;
 }

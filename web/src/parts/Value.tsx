@@ -10,7 +10,7 @@ export function Value({ json, tone = 'plain' }: { readonly json: Json | undefine
   return <span className={`value ${tone}`}>{textOf(json)}</span>;
 }
 
-/** A value on one line. */
+/** Returns a value on one line. */
 export function textOf(json: Json): string {
   if (typeof json === 'string') return json;
   if (Array.isArray(json)) return json.map(textOf).join(' · ');

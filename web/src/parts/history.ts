@@ -16,7 +16,7 @@ export function begun<T>(now: T): History<T> {
   return { past: [], now, future: [] };
 }
 
-/** The history after a change to another state; changes of one `part` that follow each other quickly are one step. */
+/** Returns the history after a change to another state; changes of one `part` that follow each other quickly are one step. */
 export function changedTo<T>(known: History<T>, now: T, at = 0, part?: string): History<T> {
   if (now === known.now) return known;
   const goesOn = part !== undefined && known.last?.part === part && at - known.last.at < togetherMs;

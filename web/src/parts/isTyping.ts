@@ -1,4 +1,4 @@
-/** Whether keys go into a text at the moment, so that letters are no commands. */
+/** Returns whether keys go into a text at the moment, so that letters are no commands. */
 export function isTyping(target: EventTarget | null): boolean {
   return (
     target instanceof HTMLElement &&

@@ -6,7 +6,7 @@ const short = new Intl.DateTimeFormat('en-GB', {
   second: '2-digit',
 });
 
-/** An instant in the reader's zone, to the second. */
+/** Returns an instant in the reader's zone, to the second. */
 export function shortTime(iso: string): string {
   return short.format(new Date(iso));
 }

@@ -69,7 +69,7 @@ export const PublishEffects = memo(function PublishEffects({ rule, body }: Publi
   );
 });
 
-/** Whether a sample has records that could start the rule, its own or one that others write. */
+/** Returns whether a sample has records that could start the rule, its own or one that others write. */
 function concerns({ event, records }: Sample, { trigger }: RuleBody): boolean {
   const starts = ({ system, recordType }: Sample['event']['ref']) =>
     system === trigger.system && recordType === trigger.recordType;

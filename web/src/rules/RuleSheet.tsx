@@ -194,7 +194,7 @@ function Sheet({
   );
 }
 
-/** Whether a place lies in an action and is no formula, whose findings stand below it. */
+/** Returns whether a place lies in an action and is no formula, whose findings stand below it. */
 function isAboutAction(place: string, at: number): boolean {
   const parsed = parsePlace(place);
   if (actionOf(parsed) !== at) return false;

@@ -118,7 +118,7 @@ function RuleSentence({
   );
 }
 
-/** What an action does with its record, in brackets. */
+/** Returns what an action does with its record, in brackets. */
 function doneWith(action: Action | undefined): string {
   return action ? ` (${kindOf(action).summary(action)})` : '';
 }

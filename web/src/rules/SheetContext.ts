@@ -43,13 +43,13 @@ const none: readonly Finding[] = [];
 /** One list for all formulas without mistakes, so that nothing is drawn anew for them. */
 export const noMistakes: readonly FormulaMistake[] = [];
 
-/** The findings about a place of the rule and what lies in it: `guard`, `finds/0`. */
+/** Returns the findings about a place of the rule and what lies in it: `guard`, `finds/0`. */
 export function findingsAt(findings: readonly Finding[], place: string): readonly Finding[] {
   const here = findings.filter(({ at }) => at === place || at.startsWith(`${place}/`));
   return here.length === 0 ? none : here;
 }
 
-/** The mistakes of the formula at a place, with where in its text they are. */
+/** Returns the mistakes of the formula at a place, with where in its text they are. */
 export function mistakesAt(
   problems: readonly RuleProblem[],
   place: string,

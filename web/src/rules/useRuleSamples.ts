@@ -60,13 +60,13 @@ export function useRuleSamples(trigger: Trigger): RuleSamples {
   return { list, present: id === undefined ? undefined : sample, all, choose, step };
 }
 
-/** Whether a sample is of a change that a trigger is about. */
+/** Returns whether a sample is of a change that a trigger is about. */
 function starts({ kinds, watched }: Trigger, { kind, changed }: SampleSummary): boolean {
   if (!kinds.includes(kind)) return false;
   return kind !== 'updated' || watched.length === 0 || changed.some((path) => isWatched(path, watched));
 }
 
-/** Where a sample stands in the list; where none is named, the one that is shown at first. */
+/** Returns where a sample stands in the list; where none is named, the one that is shown at first. */
 function placeOf(list: readonly SampleSummary[], id: string | null, first: number): number {
   const at = list.findIndex((sample) => sample.id === id);
   return at < 0 ? first : at;

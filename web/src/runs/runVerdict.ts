@@ -9,7 +9,7 @@ const byResult: Readonly<Record<RunResult, readonly [VerdictTone, string]>> = {
   failed: ['wrong', 'failed'],
 };
 
-/** The mark and the word for how a run stands. */
+/** Returns the mark and the word for how a run stands. */
 export function runVerdict(
   state: InboxState,
   result: RunResult | null,

@@ -129,7 +129,7 @@ export function RecordSheet({
   );
 }
 
-/** The edits with one more; typing the old value again is no edit. */
+/** Returns the edits with one more; typing the old value again is no edit. */
 function withEdit(
   known: Readonly<Record<string, Json>>,
   path: string,

@@ -10,7 +10,7 @@ export interface FieldWrite extends Pick<Write, 'at' | 'run' | 'rules'> {
   readonly edit: Write['edits'][number];
 }
 
-/** The last write of a field in a timeline, which has the newest first. */
+/** Returns the last write of a field in a timeline, which has the newest first. */
 export function lastWrite(
   timeline: readonly TimelineEntry[] | undefined,
   path: string,

@@ -9,7 +9,7 @@ export interface CellEdit {
   readonly value: Json;
 }
 
-/** The rows as they would be: edited ones in their places, new ones at the end, removed ones kept for sight. */
+/** Returns the rows as they would be: edited ones in their places, new ones at the end, removed ones kept for sight. */
 export function editedRows(rows: readonly KeptRow[], edits: Edits): readonly KeptRow[] {
   if (edits.size === 0) return rows;
   const changed = rows.map((row) => {
@@ -20,7 +20,7 @@ export function editedRows(rows: readonly KeptRow[], edits: Edits): readonly Kep
   return [...changed, ...added];
 }
 
-/** The edits with other values in some cells; a row that is again as it was is not edited. */
+/** Returns the edits with other values in some cells; a row that is again as it was is not edited. */
 export function withCells(rows: readonly KeptRow[], edits: Edits, cells: readonly CellEdit[]): Edits {
   const ids = new Set(cells.map(({ id }) => id));
   const kept = new Map(rows.filter(({ id }) => ids.has(id)).map((row) => [row.id, row.cells]));
@@ -53,7 +53,7 @@ export function withRemoved(edits: Edits, ids: readonly number[]): Edits {
   return next;
 }
 
-/** What the server is asked for. */
+/** Returns what the server is asked for. */
 export function askedChanges(rows: readonly KeptRow[], edits: Edits): readonly AskedRowChange[] {
   const kept = new Map(rows.map((row) => [row.id, row.cells]));
   return [...edits].map(([id, after]) =>

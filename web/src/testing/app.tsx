@@ -36,7 +36,7 @@ export class FakeServer {
     for (const [key, value] of Object.entries(answers)) this.answers.set(key, value);
   }
 
-  /** What was asked of an address, the latest last. */
+  /** Returns what was asked of an address, the latest last. */
   of(method: string, path: string): readonly Asked[] {
     return this.asked.filter((each) => each.method === method && each.path === path);
   }
@@ -82,7 +82,7 @@ class SilentSource {
   }
 }
 
-/** What the server of the small world answers: two systems, a table, one rule and one sample. */
+/** Returns what the server of the small world answers: two systems, a table, one rule and one sample. */
 export function worldAnswers(
   rule: RuleView,
   samples: readonly Sample[],
@@ -129,7 +129,7 @@ export function worldAnswers(
   };
 }
 
-/** The rule as the server gives it. */
+/** Returns the rule as the server gives it. */
 export function viewOf({
   id,
   version: _version,

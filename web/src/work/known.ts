@@ -8,7 +8,7 @@ export interface Known {
 
 const ready = new WeakMap<Known, Surroundings>();
 
-/** What rules are compiled against; made once for what is known. */
+/** Returns what rules are compiled against; made once for what is known. */
 export function surroundingsOf(known: Known): Surroundings {
   let surroundings = ready.get(known);
   if (!surroundings) {

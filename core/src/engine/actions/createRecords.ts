@@ -38,7 +38,7 @@ export async function createForEach(
   return createRecords(action, action.target, await spread(action, branches, context), context);
 }
 
-/** A branch for each element of the list of the action; without a list, the branches as they are. */
+/** Returns a branch for each element of the list of the action; without a list, the branches as they are. */
 async function spread(
   { each, at }: CompiledWrite,
   branches: readonly Branch[],
@@ -75,7 +75,7 @@ interface Creation extends Target {
   readonly reviewed: Reviewed | undefined;
 }
 
-/** Creates the record of an action for each branch; gives the branches that know it, in their order. */
+/** Creates the record of an action for each branch. Returns the branches that know it, in their order. */
 export async function createRecords(
   action: CompiledWrite,
   alias: string,
@@ -169,7 +169,7 @@ function isCounterpart({ action }: CompiledWrite, alias: string, branch: Branch)
   return branch.toCreate[alias]?.counterpart ?? false;
 }
 
-/** What the record holds before the lines: what is copied, or what its find looked for. */
+/** Returns what the record holds before the lines: what is copied, or what its find looked for. */
 function startOf(action: CompiledWrite, alias: string, branch: Branch): JsonObject {
   const { action: said, recordType } = action;
   if (said.kind === 'copy') {
@@ -208,7 +208,7 @@ function leavesOf(
   );
 }
 
-/** The lines with what a person put in their place, as far as the fields can hold it. */
+/** Returns the lines with what a person put in their place, as far as the fields can hold it. */
 function withReviewed(
   { fields, label }: RecordType,
   reports: readonly LineReport[],
@@ -246,7 +246,7 @@ function recordOf(type: RecordType, id: RecordRef['id'], reports: readonly LineR
   );
 }
 
-/** Why a record cannot be created; undefined when it can. */
+/** Returns why a record cannot be created; undefined when it can. */
 function whyNot(
   { fields }: RecordType,
   record: JsonObject,

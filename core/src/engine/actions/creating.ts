@@ -53,7 +53,7 @@ export function compileCreating(action: Creating, { compiling, place, target }: 
   return { lines, ...(each && { each }) };
 }
 
-/** The fields that lines fill, in brackets. */
+/** Returns the fields that lines fill, in brackets. */
 export function linesSummary({ lines }: { readonly lines: readonly MappingLine[] }): string {
   return lines.map(({ field }) => field).join(', ');
 }

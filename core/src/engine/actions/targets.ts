@@ -15,7 +15,7 @@ export interface Target {
 }
 
 /**
- * The records that an action is done to: one for each branch, but for those that are gone or that its condition passes over.
+ * Returns the records that an action is done to: one for each branch, but for those that are gone or that its condition passes over.
  * `before` holds those that are to be seen as they were, whatever was written since.
  */
 export async function targetsOf(
@@ -37,7 +37,7 @@ export async function targetsOf(
   return passing(action, targets, context);
 }
 
-/** Those for which the condition of the action holds. */
+/** Returns those for which the condition of the action holds. */
 export async function passing<T extends Target>(
   action: CompiledAction,
   targets: readonly T[],

@@ -19,7 +19,7 @@ export interface CompiledTidy extends AnyCompiled<TidyAction> {
   readonly steps: readonly CompiledTidyStep[];
 }
 
-/** What tidy steps make of one record: a report for each field touched, and the edits that they ask for. */
+/** Returns what tidy steps make of one record: a report for each field touched, and the edits that they ask for. */
 export function tidied(
   type: RecordType,
   steps: readonly CompiledTidyStep[],
@@ -133,7 +133,7 @@ function failed(field: string, formula: string, before: Json | undefined, becaus
   return { field, formula, before: before ?? null, value: { error: because }, verdict: 'error', because };
 }
 
-/** The text with other characters from a position on; a shorter text is filled up with spaces. Counts code points. */
+/** Returns the text with other characters from a position on; a shorter text is filled up with spaces. Counts code points. */
 export function replaced(text: string, position: number, characters: string): string {
   const code = [...text.padEnd(position - 1)];
   while (code.length < position - 1) code.push(' ');
@@ -142,7 +142,7 @@ export function replaced(text: string, position: number, characters: string): st
   return code.join('');
 }
 
-/** A text put in order. */
+/** Returns a text put in order. */
 export function cleaned(text: string, how: Cleaning): string {
   switch (how) {
     case 'trim':
@@ -156,7 +156,7 @@ export function cleaned(text: string, how: Cleaning): string {
   }
 }
 
-/** The fields of a record whose names fit a pattern in which `*` stands for any characters; those that may be written. */
+/** Returns the fields of a record whose names fit a pattern in which `*` stands for any characters; those that may be written. */
 export function namesFitting(type: RecordType, record: JsonObject, pattern: string): readonly string[] {
   const names = new Set([...Object.keys(record), ...type.fields.map(({ name }) => name)]);
   return [...names].filter((name) => {
@@ -166,7 +166,7 @@ export function namesFitting(type: RecordType, record: JsonObject, pattern: stri
   });
 }
 
-/** Whether a name fits a pattern; walks both once for each `*`, so that no pattern takes long. */
+/** Returns whether a name fits a pattern; walks both once for each `*`, so that no pattern takes long. */
 export function fits(name: string, pattern: string): boolean {
   const [head = '', ...parts] = pattern.split('*');
   if (parts.length === 0) return name === pattern;

@@ -2,7 +2,7 @@ import { FormulaError } from '../error';
 import { limits } from '../limits';
 import type { Value } from '../value';
 
-/** Text that a function made, or an error when it is longer than a formula may make. */
+/** Returns text that a function made, or an error when it is longer than a formula may make. */
 export function boundedText(value: string): string | FormulaError {
   return value.length <= limits.text ? value : tooLong();
 }
@@ -14,7 +14,7 @@ export function tooLong(): FormulaError {
   );
 }
 
-/** A list that a function made, or an error when it has more elements than a formula may make. */
+/** Returns a list that a function made, or an error when it has more elements than a formula may make. */
 export function boundedList(values: readonly Value[]): readonly Value[] | FormulaError {
   return values.length <= limits.items
     ? values

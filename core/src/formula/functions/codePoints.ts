@@ -1,12 +1,12 @@
 /** UTF-16 text with no surrogate pair can be cut by index; other text is cut by code point. */
 const paired = /[\ud800-\udfff]/;
 
-/** The characters of a text from `start` up to `end`, counted in code points from 0. */
+/** Returns the characters of a text from `start` up to `end`, counted in code points from 0. */
 export function sliceText(value: string, start: number, end: number): string {
   return paired.test(value) ? [...value].slice(start, end).join('') : value.slice(start, end);
 }
 
-/** How many code points a text has. */
+/** Returns how many code points a text has. */
 export function lengthOf(value: string): number {
   return paired.test(value) ? [...value].length : value.length;
 }

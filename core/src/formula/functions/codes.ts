@@ -13,7 +13,7 @@ countries.registerLocale(english);
 
 const countryForms = ['alpha-2', 'alpha-3', 'numeric', 'name'] as const;
 
-/** The alpha-2 code of a country given in any form; numbers may lack their leading zeros. */
+/** Returns the alpha-2 code of a country given in any form; numbers may lack their leading zeros. */
 function alpha2(country: string): string | undefined {
   const given = country.trim();
   if (/^\d{1,3}$/.test(given)) return countries.numericToAlpha2(given.padStart(3, '0'));

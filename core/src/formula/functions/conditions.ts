@@ -7,13 +7,13 @@ import { typeName, type Value } from '../value';
 
 type Call = Extract<Node, { kind: 'call' }>;
 
-/** Why a call has too few or too many parts; undefined when it has not. */
+/** Returns why a call has too few or too many parts; undefined when it has not. */
 export function needs(call: Call, least: number, most: number, parts: string): FormulaError | undefined {
   if (call.args.length >= least && call.args.length <= most) return undefined;
   return new FormulaError('syntax', `${call.name} is written ${call.name}(${parts}).`, call.place);
 }
 
-/** A condition: yes, no, or blank (which counts as no); anything else is an error. */
+/** Returns a condition: yes, no, or blank (which counts as no); anything else is an error. */
 function asCondition(value: Value): boolean | FormulaError {
   if (value instanceof FormulaError) return value;
   if (value === null) return false;
@@ -29,13 +29,13 @@ export function requireCondition(part: Typed, context: TypingContext): void {
   context.errors.push(new FormulaError('type', message, part.node.place));
 }
 
-/** Whether a condition holds for a record. */
+/** Returns whether a condition holds for a record. */
 export function conditionAt(part: Typed, env: Env): boolean | FormulaError {
   const value = asCondition(part.run(env));
   return value instanceof FormulaError ? value.at(part.node.place) : value;
 }
 
-/** The narrowest type that all parts are. */
+/** Returns the narrowest type that all parts are. */
 export function unionOf(parts: readonly Typed[]): Type {
   return parts.reduce<Type>((type, part) => union(type, part.type), blank);
 }

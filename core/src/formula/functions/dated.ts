@@ -11,7 +11,7 @@ export function dated(make: () => Value, problem: string): Value {
   }
 }
 
-/** What a moment is by the clocks of a zone. */
+/** Returns what a moment is by the clocks of a zone. */
 export function inZone(
   instant: Temporal.Instant,
   zone: string,
@@ -20,7 +20,7 @@ export function inZone(
   return dated(() => read(instant.toZonedDateTimeISO(zone)), `“${zone}” is not a time zone.`);
 }
 
-/** The moment at which the clocks of a zone show a time. */
+/** Returns the moment at which the clocks of a zone show a time. */
 export function onClocks(local: Temporal.PlainDateTime, zone: string): Value {
   return dated(() => local.toZonedDateTime(zone).toInstant(), `“${zone}” is not a time zone.`);
 }

@@ -112,7 +112,7 @@ function param<T>(name: string, type: Type, read: Param<T>['read']): Param<T> {
   return { name, type, read, optional: false };
 }
 
-/** The same parameter, which may be left out; the function then receives undefined. */
+/** Returns the same parameter, which may be left out; the function then receives undefined. */
 export function optional<T>(of: Param<T>): Param<T | undefined> {
   return { ...of, optional: true };
 }
@@ -121,7 +121,7 @@ function wants(name: string, wanted: string, value: Value): FormulaError {
   return new FormulaError('type', `“${name}” takes ${wanted}, and this is ${typeName(value)}.`);
 }
 
-/** Text; numbers, dates and yes/no values are turned into it, as OpenFormula's Convert to Text does. */
+/** Returns text; numbers, dates and yes/no values are turned into it, as OpenFormula's Convert to Text does. */
 export function textParam(name: string): Param<string> {
   return param(name, { kind: 'text' }, (value) => {
     if (typeof value === 'string') return value;
@@ -135,7 +135,7 @@ export function numberParam(name: string): Param<NumberValue> {
   );
 }
 
-/** A whole number within ±2^53. */
+/** Returns a whole number within ±2^53. */
 export function integerParam(name: string): Param<number> {
   return param(name, { kind: 'integer' }, (value) =>
     typeof value === 'number' ? value : wants(name, 'a whole number', value),
@@ -162,12 +162,12 @@ export function anyParam(name: string): Param<Value> {
   return param(name, { kind: 'any' }, (value) => value);
 }
 
-/** A list; a value that is none counts as a list of itself alone. */
+/** Returns a list; a value that is none counts as a list of itself alone. */
 export function listParam(name: string): Param<readonly Value[]> {
   return param(name, { kind: 'list', of: { kind: 'any' } }, (value) => (isList(value) ? value : [value]));
 }
 
-/** A number or a list of numbers, as the functions that sum and compare take them; blanks in a list are left out. */
+/** Returns a number or a list of numbers, as the functions that sum and compare take them; blanks in a list are left out. */
 export function numbersParam(name: string): Param<readonly NumberValue[]> {
   return param(name, { kind: 'any' }, (value) => {
     const numbers: NumberValue[] = [];

@@ -29,7 +29,7 @@ function serialOf(date: Temporal.PlainDate): number {
   return dayZero.until(date).days;
 }
 
-/** The number that a spreadsheet format shows for a value, or why there is none. */
+/** Returns the number that a spreadsheet format shows for a value, or why there is none. */
 function shownNumber(value: Value, zone: string): number | FormulaError {
   if (isDate(value)) return serialOf(value);
   if (isInstant(value)) {
@@ -49,7 +49,7 @@ function shownNumber(value: Value, zone: string): number | FormulaError {
     : new FormulaError('limit', 'TEXT shows 15 digits at most; this number has more.');
 }
 
-/** A JSON value as a formula sees it: numbers exact, objects and lists as they are. */
+/** Returns a JSON value as a formula sees it: numbers exact, objects and lists as they are. */
 function fromJson(json: Json): Value {
   if (typeof json === 'number') return numberValue(json);
   if (typeof json === 'boolean') return json;

@@ -12,7 +12,7 @@ import { anyParam, define, defineForm, integerParam, listParam } from './define'
 
 type Call = Extract<Node, { kind: 'call' }>;
 
-/** The list that a call goes through and the part that is computed for each element, with `item` in scope. */
+/** Returns the list that a call goes through and the part that is computed for each element, with `item` in scope. */
 function typeLoop(call: Call, context: TypingContext): readonly [Typed, Typed] | FormulaError {
   const wrong = needs(call, 2, 2, 'list, formula');
   const [listNode, bodyNode] = call.args;

@@ -10,12 +10,12 @@ function likeArguments(args: readonly Type[]): Type {
   return args.every((type) => type.kind === 'integer') ? integer : decimal;
 }
 
-/** The same, where lists of numbers count by their elements. */
+/** Returns the same, where lists of numbers count by their elements. */
 function numberLikeArguments(args: readonly Type[]): Type {
   return likeArguments(args.map((type) => (type.kind === 'list' ? type.of : type)));
 }
 
-/** The number that lies furthest down (-1) or up (1). */
+/** Returns the number that lies furthest down (-1) or up (1). */
 function outermost(values: readonly NumberValue[], direction: -1 | 1): NumberValue | null {
   const [first, ...others] = values;
   if (first === undefined) return null;
@@ -27,7 +27,7 @@ const bounds = (ranges: readonly NumberRange[]) => ({
   maxs: ranges.map(({ max }) => max).filter((max) => max !== undefined),
 });
 
-/** The range of the smallest: below every bound that is known, and above the least when all are. */
+/** Returns the range of the smallest: below every bound that is known, and above the least when all are. */
 function leastOf(ranges: readonly NumberRange[]): NumberRange {
   const { mins, maxs } = bounds(ranges);
   return {
@@ -36,7 +36,7 @@ function leastOf(ranges: readonly NumberRange[]): NumberRange {
   };
 }
 
-/** The range of the greatest: above every bound that is known, and below the greatest when all are. */
+/** Returns the range of the greatest: above every bound that is known, and below the greatest when all are. */
 function greatestOf(ranges: readonly NumberRange[]): NumberRange {
   const { mins, maxs } = bounds(ranges);
   return {

@@ -13,7 +13,7 @@ function roundTo(value: NumberValue, places: number, mode: Decimal.Rounding): Nu
   return settleNumber(Exact.div(Exact.mul(value, scale).toDecimalPlaces(0, mode), scale));
 }
 
-/** The next multiple of a step above or below a number. */
+/** Returns the next multiple of a step above or below a number. */
 function toMultiple(
   value: NumberValue,
   step: NumberValue,

@@ -13,7 +13,7 @@ import { defineForm } from './define';
 
 type Call = Extract<Node, { kind: 'call' }>;
 
-/** The table that a call names in its first argument. */
+/** Returns the table that a call names in its first argument. */
 function tableOf(call: Call, context: TypingContext): TableIndex | FormulaError {
   const [nameNode] = call.args;
   if (nameNode?.kind !== 'text') {
@@ -139,7 +139,7 @@ function typeInTable(call: Call, context: TypingContext): Typed | FormulaError {
   return { node: call, type: boolean, children, run };
 }
 
-/** What a look-up can give: the values of the column, and those of the default row. */
+/** Returns what a look-up can give: the values of the column, and those of the default row. */
 function columnValues(
   _keys: readonly Typed[],
   { node }: Typed,

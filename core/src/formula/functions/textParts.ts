@@ -14,7 +14,7 @@ const listOfText: Type = { kind: 'list', of: text };
 /** Control characters (Cc) and format characters without width (Cf), line breaks among them. */
 const unprintable = /[\p{Cc}\p{Cf}]/gu;
 
-/** The text filled up to a length, counted in code points, on one side. */
+/** Returns the text filled up to a length, counted in code points, on one side. */
 function pad(value: string, length: number, fill: string, side: 'left' | 'right'): string | FormulaError {
   if (length > limits.text) return tooLong();
   if (fill === '') return new FormulaError('value', 'The filling must be one character or more.');
@@ -24,7 +24,7 @@ function pad(value: string, length: number, fill: string, side: 'left' | 'right'
   return side === 'left' ? filling + value : value + filling;
 }
 
-/** Where a mark stands for the n-th time, from the left or, with a negative n, from the right; -1 for nowhere. */
+/** Returns where a mark stands for the n-th time, from the left or, with a negative n, from the right; -1 for nowhere. */
 function nth(value: string, mark: string, which: number): number {
   let at = -1;
   if (which > 0) {

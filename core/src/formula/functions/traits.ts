@@ -49,13 +49,13 @@ export const noLonger: Pick<Traits, 'longest'> = { longest: ([first], longestOf)
 /** Of functions that give no text longer than so many code points. */
 export const atMost = (length: number): Pick<Traits, 'longest'> => ({ longest: () => length });
 
-/** The least of the lengths that are known; undefined when none is. */
+/** Returns the least of the lengths that are known; undefined when none is. */
 export function least(...lengths: readonly (number | undefined)[]): number | undefined {
   const known = lengths.filter((length) => length !== undefined);
   return known.length === 0 ? undefined : Math.min(...known);
 }
 
-/** The whole number that a part is written as; undefined for all that is computed. */
+/** Returns the whole number that a part is written as; undefined for all that is computed. */
 export function writtenNumber(part: Typed | undefined): number | undefined {
   return part?.node.kind === 'number' ? Number(part.node.value) : undefined;
 }

@@ -15,7 +15,7 @@ export const updated: TriggerKind<'updated'> = {
   select: selectUpdate,
 };
 
-/** An update starts a rule when one of its watched fields changed, and made a change that counts. */
+/** Returns whether an update starts a rule: one of its watched fields changed, and made a change that counts. */
 function selectUpdate(trigger: Trigger, recordType: RecordType, event: ChangeEvent): Selection {
   if (trigger.watched.length === 0) return { fires: true };
   const { watched, turns = [] } = trigger;

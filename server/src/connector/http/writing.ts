@@ -121,7 +121,7 @@ async function eachAlone<C>(
   return results;
 }
 
-/** What a failure of the system means for a change; anything else is a mistake of ours and goes on. */
+/** Returns what a failure of the system means for a change; anything else is a mistake of ours and goes on. */
 function failed(thrown: unknown): ApplyResult {
   if (!(thrown instanceof WorkspaceError)) throw thrown;
   return { ok: false, problem: thrown.problem };

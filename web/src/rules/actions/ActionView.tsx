@@ -12,7 +12,7 @@ export function ActionView(props: ClauseProps<Action>) {
   return <Clause {...props} />;
 }
 
-/** The steps of a report that belong to the action at a place. */
+/** Returns the steps of a report that belong to the action at a place. */
 export function stepsOfAction(steps: readonly Step[] | undefined, at: number): readonly Step[] {
   return (steps ?? []).filter((step) => 'action' in step && step.action === at);
 }

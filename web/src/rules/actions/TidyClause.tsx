@@ -87,7 +87,7 @@ export function TidyClause({ at, action, body, system, type, steps }: ClauseProp
   );
 }
 
-/** Whether a report tells what a step did; removals name their pattern as the formula. */
+/** Returns whether a report tells what a step did; removals name their pattern as the formula. */
 function belongs(report: LineReport, step: TidyStep): boolean {
   switch (step.do) {
     case 'remove fields':

@@ -136,7 +136,7 @@ function Rulers({
   );
 }
 
-/** How many positions from one on to the last that differs; at least one. */
+/** Returns how many positions from one on to the last that differs; at least one. */
 function differing(before: string, after: string, position: number): number {
   const a = [...before];
   const b = [...after];

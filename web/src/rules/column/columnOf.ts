@@ -35,7 +35,7 @@ export interface Column {
 }
 
 /**
- * One line over many records at once: every record of the triggering type is taken as if it had just been updated, and
+ * Returns one line over many records at once: every record of the triggering type is taken as if it had just been updated, and
  * its finds are looked for among the given records.
  */
 export async function columnOf(

@@ -3,7 +3,7 @@ import { compileRule, type Rule, type Surroundings } from '@vast-knot/core';
 /** A record type of a system, as `system/type`. */
 export type TypeKey = string;
 
-/** The record types whose records one line needs: the triggering one, those that are found, and those that it refers to. */
+/** Returns the record types whose records one line needs: the triggering one, those that are found, and those that it refers to. */
 export function neededTypes(
   rule: Rule,
   action: number,

@@ -2,7 +2,7 @@ import { hasLedger, printPath, type RuleBody } from '@vast-knot/core';
 import { moveLine, setLine } from '../ledger/lineEdits';
 import type { Dragged, DropPlace } from './useLineDrag';
 
-/** The draft after something was dropped onto a target field: a value becomes its formula, a line changes its target. */
+/** Returns the draft after something was dropped onto a target field: a value becomes its formula, a line changes its target. */
 export function dropOnto(body: RuleBody, dragged: Dragged, { action, field }: DropPlace): RuleBody {
   const target = body.actions[action];
   if (!target || !hasLedger(target)) return body;

@@ -56,7 +56,7 @@ export function FindingsList({
   );
 }
 
-/** The line that a finding is about, as `0/contactPhone`. */
+/** Returns the line that a finding is about, as `0/contactPhone`. */
 export function lineOf({ at }: Finding, body: RuleBody): string | undefined {
   const place = parsePlace(at);
   if (place.of !== 'line') return undefined;

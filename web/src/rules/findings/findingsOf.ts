@@ -1,7 +1,7 @@
 import { checkRule, compileRule, type Finding, type Rule, type Surroundings } from '@vast-knot/core';
 import { withRules } from '../../work/withRules';
 
-/** Everything there is to say about a rule as edited, held against the other rules. */
+/** Returns everything there is to say about a rule as edited, held against the other rules. */
 export function findingsOf(
   { rule, others }: { readonly rule: Rule; readonly others: readonly Rule[] },
   known: Surroundings,

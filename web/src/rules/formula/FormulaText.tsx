@@ -25,7 +25,7 @@ export function FormulaText({ formula, view }: { readonly formula: string; reado
   );
 }
 
-/** A step in few words: `left 4`. */
+/** Returns a step in few words: `left 4`. */
 export function stepWords({ name, args }: ChainStep): string {
   return [name.toLowerCase(), ...args.map(print)].join(' ');
 }

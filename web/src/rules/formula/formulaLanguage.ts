@@ -23,7 +23,7 @@ import { paintedParts } from './paintedParts';
 /** Marks changes of the text that did not come from typing. */
 export const fromOutside = Annotation.define<boolean>();
 
-/** What makes an editor one for formulas: colours, completion, signatures, keys. */
+/** Returns what makes an editor one for formulas: colours, completion, signatures, keys. */
 export function formulaLanguage(scope: () => Scope | undefined): Extension {
   return [
     EditorView.lineWrapping,

@@ -6,7 +6,7 @@ export interface PaintedPart {
   readonly end: number;
 }
 
-/** The parts of formula text with the paint of each; together they are the whole text. Text that cannot be read stays plain. */
+/** Returns the parts of formula text with the paint of each; together they are the whole text. Text that cannot be read stays plain. */
 export function paintedParts(formula: string): readonly PaintedPart[] {
   const tokens = tokenize(formula);
   if (tokens instanceof FormulaError) return [{ paint: 'plain', start: 0, end: formula.length }];

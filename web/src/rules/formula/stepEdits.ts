@@ -13,7 +13,7 @@ import {
   type Scope,
 } from '@vast-knot/core';
 
-/** The chain of a formula; undefined while the text cannot be read. */
+/** Returns the chain of a formula; undefined while the text cannot be read. */
 export function chainOf(formula: string): Chain | undefined {
   const node = parse(formula);
   return node instanceof FormulaError ? undefined : toChain(node);
@@ -36,7 +36,7 @@ export function movedStep(chain: Chain, at: number, by: 1 | -1): string {
   return printChain({ ...chain, steps });
 }
 
-/** The formula with another argument at one of its steps, or why the argument cannot be read. */
+/** Returns the formula with another argument at one of its steps, or why the argument cannot be read. */
 export function withArgument(
   chain: Chain,
   at: number,
@@ -54,7 +54,7 @@ export function withArgument(
   return printChain({ ...chain, steps });
 }
 
-/** The formula with one more step at its end, whose arguments wait to be filled in. */
+/** Returns the formula with one more step at its end, whose arguments wait to be filled in. */
 export function withStep(chain: Chain, name: string, scope: Scope | undefined): string {
   const before = flowsInto(name) ?? 0;
   const args = firstArguments(name, scope).flatMap((text): Node[] => {
@@ -64,7 +64,7 @@ export function withStep(chain: Chain, name: string, scope: Scope | undefined): 
   return printChain({ ...chain, steps: [...chain.steps, { name, args, before }] });
 }
 
-/** What the parts of a step are called, without the one that flows through. */
+/** Returns what the parts of a step are called, without the one that flows through. */
 export function argumentNames(name: string, count: number): readonly string[] {
   const entry = functionNamed(name);
   if (!entry) return [];

@@ -59,7 +59,7 @@ export function ConditionValue({ value, field, label, onChange }: ConditionValue
   );
 }
 
-/** The text of a text literal; undefined for any other formula. */
+/** Returns the text of a text literal; undefined for any other formula. */
 function textIn(formula: string): string | undefined {
   if (formula.trim() === '') return '';
   const match = /^"((?:[^"]|"")*)"$/.exec(formula.trim());

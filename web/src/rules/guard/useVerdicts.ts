@@ -60,7 +60,7 @@ export function useVerdicts({ tree, guard, scope, sample, workspace }: Judged): 
   return verdicts;
 }
 
-/** The parts of a tree with their places and formulas. */
+/** Returns the parts of a tree with their places and formulas. */
 function partsOf(tree: Condition, place = ''): readonly (readonly [string, string])[] {
   if (tree.kind !== 'group') return [];
   return tree.parts.flatMap((part, at) => {
@@ -82,7 +82,7 @@ async function judge(
   return value instanceof FormulaError ? 'error' : value === true;
 }
 
-/** A verdict in words. */
+/** Returns a verdict in words. */
 export function verdictWord(value: ConditionVerdict['now']): string {
   if (value === 'error') return 'an error';
   return value ? 'holds' : 'does not hold';

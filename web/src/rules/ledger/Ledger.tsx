@@ -243,7 +243,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
   );
 });
 
-/** The findings of an action by the place of the line that they are about. */
+/** Returns the findings of an action by the place of the line that they are about. */
 function findingsByLine(
   findings: readonly Finding[],
   action: number,

@@ -202,7 +202,7 @@ function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | un
   );
 }
 
-/** Whether a row would look the same: reports are made anew with every keystroke, and mostly say what they said. */
+/** Returns whether a row would look the same: reports are made anew with every keystroke, and mostly say what they said. */
 function sameRow(a: LedgerRowProps, b: LedgerRowProps): boolean {
   return (
     compared.every((name) => a[name] === b[name]) && sameJson(a.now, b.now) && sameReport(a.report, b.report)

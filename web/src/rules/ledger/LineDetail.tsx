@@ -99,7 +99,7 @@ const LineActions = memo(function LineActions({
   );
 });
 
-/** What the formula gives without any policy, beside what is there. */
+/** Returns what the formula gives without any policy, beside what is there. */
 function policyValues(
   compiled: CompiledLine,
   live: LiveAction,

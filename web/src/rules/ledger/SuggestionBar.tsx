@@ -46,7 +46,7 @@ export function SuggestionBar({
   );
 }
 
-/** How sure a suggestion is, in words. */
+/** Returns how sure a suggestion is, in words. */
 export function percent(confidence: number): string {
   return `${Math.round(confidence * 100)} % sure`;
 }

@@ -1,6 +1,6 @@
 import type { LedgerAction, LeafField, MappingLine, WritePolicy } from '@vast-knot/core';
 
-/** Edits of the lines of one action. One target field has one line. */
+/** Edits the lines of one action. One target field has one line. */
 export function setLine(action: LedgerAction, field: string, change: Partial<MappingLine>): LedgerAction {
   const known = action.lines.find((line) => line.field === field);
   if (!known) {
@@ -10,7 +10,7 @@ export function setLine(action: LedgerAction, field: string, change: Partial<Map
   return { ...action, lines: action.lines.map((line) => (line === known ? { ...line, ...change } : line)) };
 }
 
-/** The action without a line's natural key: its formula gives the id itself. */
+/** Returns the action without a line's natural key: its formula gives the id itself. */
 export function withoutReference(action: LedgerAction, field: string): LedgerAction {
   return {
     ...action,

@@ -52,7 +52,7 @@ export function useLedgerClipboard({ action, leaves, setAction, selected, on }: 
   };
 }
 
-/** Whether text is typed where an event happened, so that copying and pasting mean that text. */
+/** Returns whether text is typed where an event happened, so that copying and pasting mean that text. */
 function takesText(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false;
   if (target instanceof HTMLInputElement) return target.type !== 'checkbox' && target.type !== 'radio';

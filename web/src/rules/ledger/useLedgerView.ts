@@ -34,7 +34,7 @@ export function useLedgerView(): LedgerView {
   );
 }
 
-/** The value that the address names, or the first there is. */
+/** Returns the value that the address names, or the first there is. */
 function oneOf<T extends string>(values: readonly [T, ...T[]], named: string | null): T {
   return values.find((value) => value === named) ?? values[0];
 }
