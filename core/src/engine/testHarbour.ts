@@ -183,3 +183,25 @@ export function written(writes: Awaited<ReturnType<typeof run>>['writes']): read
     return change.kind === 'create' ? `create ${recordType} ${said}` : `${recordType}/${id} ${said}`;
   });
 }
+
+/** A company that is updated: its status was new. */
+export const company = updated(
+  {
+    name: 'Skerry Line',
+    domain: 'skerry.example',
+    status: 'open',
+    size: 3,
+    code: 'AB-12',
+    old_phone: '1',
+    old_fax: '2',
+    old_id: 'k',
+  },
+  { status: 'new' },
+);
+/** Two people of the company: one is active, one has left. */
+export const people = [
+  stored('person', 'P1', { name: 'Runa', company: 'C1', status: 'active', note: 'old' }),
+  stored('person', 'P2', { name: 'Bram', company: 'C1', status: 'left', note: null }),
+];
+/** The find that reaches the people of the company. */
+export const reached = { finds: [find('person', 'company', 'id')] };

@@ -1,0 +1,24 @@
+import { linesIn } from '../engine/actions';
+import { find, line, mended, rule, said } from './testDesk';
+
+describe('names', () => {
+  test('a misspelt field is put right by the fix', () => {
+    const subject = rule([line('title', 'LEFT(nam, 60)')]);
+    expect(said(subject, 'mistake')).toEqual([
+      'error: The triggering record has no field “nam”. Did you mean “name”?',
+    ]);
+    expect(find(mended(subject, 'mistake'))).toEqual([]);
+  });
+
+  test('a misspelt function is put right by the fix, in brackets too', () => {
+    const after = mended(rule([line('title', '(UPER(LEFT(name, 60)))')]), 'mistake');
+    expect(linesIn(after.actions[0])[0]?.formula).toBe('(UPPER(LEFT(name, 60)))');
+  });
+
+  test('a mistake in one line does not hide the findings of the others', () => {
+    const kinds = find(rule([line('title', 'LEFT(nam, 60)'), line('number', 'name')])).map(
+      ({ kind }) => kind,
+    );
+    expect(kinds).toEqual(['mistake', 'too long']);
+  });
+});

@@ -1,0 +1,25 @@
+import type { Action } from '../engine/actions';
+import { line, rule, said } from './testDesk';
+
+test('targets that another rule writes on the same change are told, with its name', () => {
+  const subject = rule([line('title', '"x"')]);
+  const other = rule([line('title', '"y"')], { id: 'r2', name: 'The other' });
+  expect(said(subject, 'rival rule', [other])).toEqual([
+    'warning: “Title” is also written by “The other” on the same change; the last rule wins.',
+  ]);
+  const elsewhere = { ...other, trigger: { ...other.trigger, kinds: ['deleted'] as const } };
+  expect(said(subject, 'rival rule', [elsewhere])).toEqual([]);
+});
+
+test('two rules that each create a record do not write over each other', () => {
+  const create: Action = {
+    kind: 'create',
+    alias: 'made',
+    system: 'desk',
+    recordType: 'party',
+    lines: [line('title', '"x"')],
+  };
+  const subject = rule([], { finds: [], actions: [create] });
+  const other = rule([], { id: 'r2', name: 'The other', finds: [], actions: [create] });
+  expect(said(subject, 'rival rule', [other])).toEqual([]);
+});
