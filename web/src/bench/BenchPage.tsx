@@ -61,7 +61,7 @@ export function BenchPage() {
     );
   }
   return (
-    <div className="split" style={{ gridTemplateColumns: '330px 1fr' }}>
+    <div className="split samples-beside">
       <SampleList samples={samples.data} chosen={chosen.id} results={results} />
       {against === 'both' ? (
         <VersionsView sample={chosen} compared={compared?.find(({ id: own }) => own === chosen.id)} />

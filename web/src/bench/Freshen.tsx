@@ -33,7 +33,7 @@ export function Freshen({ sample, onDone }: { readonly sample: Sample; readonly 
   const differences = read.data && differencesOf(sample.records, read.data);
   return (
     <section className="boxed freshen" aria-label="Records as they are now">
-      <p className="small dim" style={{ margin: 0 }}>
+      <p className="small dim flush">
         The records that the event meets are read from their systems again; the event stays as it was.
       </p>
       <Button size="compact-sm" variant="default" loading={read.isPending} onClick={() => read.mutate()}>
@@ -44,7 +44,7 @@ export function Freshen({ sample, onDone }: { readonly sample: Sample; readonly 
       )}
       {differences && (
         <>
-          <p role="status" style={{ margin: 0 }}>
+          <p role="status" className="flush">
             {differences.length === 0
               ? 'The records are as the sample has them.'
               : `${count(differences.length, 'difference')} from the records of the sample:`}

@@ -82,8 +82,8 @@ export function FromRecord({ onDraft }: { readonly onDraft: (draft: SampleDraft 
         <table className="grid boxed" aria-label="The record of the sample">
           <thead>
             <tr>
-              <th style={{ width: '26%' }}>Field</th>
-              <th style={{ width: '34%' }}>Holds now</th>
+              <th className="of26">Field</th>
+              <th className="of34">Holds now</th>
               <th>{kind === 'updated' ? 'Is changed to' : 'In the sample'}</th>
             </tr>
           </thead>

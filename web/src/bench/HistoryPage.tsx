@@ -46,7 +46,7 @@ export function HistoryPage() {
   const atWork = isRuleContext(job.data?.job);
   return (
     <article className="page" aria-label="Over real history">
-      <p style={{ margin: 0 }}>
+      <p className="flush">
         <Link to="/bench">Bench</Link>
       </p>
       <div className="page-head">
@@ -105,9 +105,9 @@ function Compared({ view }: { readonly view: HistoryView }) {
         <table className="grid boxed">
           <thead>
             <tr>
-              <th style={{ width: '24%' }}>Where</th>
-              <th style={{ width: '14%' }}>What differs</th>
-              <th style={{ width: 70 }}>Times</th>
+              <th className="of24">Where</th>
+              <th className="of14">What differs</th>
+              <th className="w70">Times</th>
               <th>For example: as published → as edited</th>
             </tr>
           </thead>

@@ -29,12 +29,12 @@ export function JudgedRows({ thing, labelOf, isMessage = false }: JudgedRowsProp
     <table className="grid judged">
       <thead>
         <tr>
-          <th style={{ width: '16%' }}>Field</th>
+          <th className="of16">Field</th>
           {!isMessage && <th>Before</th>}
           <th>{isMessage ? 'Sent' : 'After'}</th>
           <th>Expected</th>
-          <th style={{ width: 114 }}>Verdict</th>
-          <th style={{ width: 30 }}>
+          <th className="w114">Verdict</th>
+          <th className="w30">
             <span className="visually-hidden">What is expected</span>
           </th>
         </tr>

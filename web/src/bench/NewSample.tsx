@@ -50,7 +50,7 @@ export function NewSample() {
   });
   return (
     <article className="page" aria-label="New sample">
-      <p style={{ margin: 0 }}>
+      <p className="flush">
         <Link to="/bench">Bench</Link>
       </p>
       <div className="page-head">

@@ -51,11 +51,7 @@ export function RecordOutcome({
           <Verdict tone={tone}>{word}</Verdict>
         </span>
       </header>
-      {problem && (
-        <div className="note wrong" style={{ margin: '4px 10px' }}>
-          {problem}
-        </div>
-      )}
+      {problem && <div className="note wrong record-note">{problem}</div>}
       {raw ? (
         <Documents record={record} />
       ) : judged ? (
@@ -72,8 +68,8 @@ export function RecordOutcome({
           <tbody>
             {edits.map((edit) => (
               <tr key={edit.path}>
-                <td style={{ width: '26%' }}>{labelOf(edit.path)}</td>
-                <td style={{ width: '34%' }}>
+                <td className="of26">{labelOf(edit.path)}</td>
+                <td className="of34">
                   <Value json={edit.before ?? readPath(before, edit.path)} />
                 </td>
                 <td>
@@ -92,9 +88,7 @@ export function RecordOutcome({
         />
       )}
       {rules.length > 0 && (
-        <div className="small dim" style={{ padding: '3px 10px 5px' }}>
-          by {rules.map(({ name }) => name).join(', ')}
-        </div>
+        <div className="small dim record-said">by {rules.map(({ name }) => name).join(', ')}</div>
       )}
     </article>
   );

@@ -91,7 +91,7 @@ export function ReplayView({ sample, rules, against, known }: ReplayViewProps) {
           <h2>
             Payload <span className="dim small">{sample.event.kind}</span>
           </h2>
-          <div className="boxed" style={{ padding: '4px 2px' }}>
+          <div className="boxed payload-box">
             <Payload type={type} event={sample.event} />
           </div>
         </section>

@@ -59,8 +59,8 @@ function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
   const [tone, word] = verdicts[report.verdict];
   const { shown, end } = useGrowing(report.steps.length);
   return (
-    <details open={report.depth === 0} style={{ marginBottom: 10 }}>
-      <summary style={{ cursor: 'pointer' }}>
+    <details open={report.depth === 0} className="rule-report">
+      <summary>
         <strong>{report.ruleName}</strong>{' '}
         <span className="small dim">{report.version === 0 ? 'draft' : `version ${report.version}`}</span>{' '}
         <Verdict tone={tone}>{word}</Verdict>
@@ -70,14 +70,11 @@ function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
             caused by the write to <span className="mono">{report.ref.id}</span>
           </span>
         )}
-        <div className="dim" style={{ paddingLeft: 14 }}>
-          {report.because}
-        </div>
+        <div className="dim because">{report.because}</div>
       </summary>
       <Link
         to={`/rules/${report.ruleId}${sample === undefined ? '' : `?sample=${sample}`}`}
-        className="small"
-        style={{ display: 'inline-block', padding: '4px 14px' }}
+        className="small open-rule"
       >
         Open the rule
       </Link>
@@ -155,7 +152,7 @@ function StepView({ step, lineAt }: StepViewProps) {
           <strong>{step.creates ? 'Create' : step.tidied ? 'Put in order' : 'Write'}</strong>{' '}
           <SystemTag system={step.ref.system} /> {step.ref.recordType}{' '}
           {!step.creates && <span className="mono">{step.ref.id}</span>}
-          <table className="grid boxed" style={{ marginTop: 3 }}>
+          <table className="grid boxed step-lines">
             <tbody>
               {step.lines.map((line) => (
                 <Line
@@ -217,17 +214,13 @@ const lineWords = { changes: 'changes', same: 'same already', kept: 'kept', erro
 function Line({ line, to }: { readonly line: LineReport; readonly to: string | undefined }) {
   return (
     <tr>
-      <td className="mono" style={{ width: '20%' }}>
-        {to === undefined ? line.field : <Link to={to}>{line.field}</Link>}
-      </td>
-      <td className="mono dim" style={{ width: '34%' }}>
-        {line.formula}
-      </td>
+      <td className="mono of20">{to === undefined ? line.field : <Link to={to}>{line.field}</Link>}</td>
+      <td className="mono dim of34">{line.formula}</td>
       <td>
         <ReportedValue reported={line.value} changes={line.verdict === 'changes'} />
         {line.because && line.verdict !== 'error' && <span className="small dim"> {line.because}</span>}
       </td>
-      <td style={{ width: 110 }}>
+      <td className="w110">
         <Verdict tone={lineVerdicts[line.verdict]}>{lineWords[line.verdict]}</Verdict>
       </td>
     </tr>

@@ -116,9 +116,7 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
         </div>
       </div>
       {shown.length === 0 ? (
-        <p className="dim" style={{ padding: '0 14px' }}>
-          No sample fits.
-        </p>
+        <p className="dim list-said">No sample fits.</p>
       ) : (
         <VirtualRows
           label="Samples"

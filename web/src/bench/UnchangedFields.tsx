@@ -34,7 +34,7 @@ export function UnchangedFields({ type, record, shown }: UnchangedFieldsProps) {
           <tbody>
             {others.map(({ path, label }) => (
               <tr key={path}>
-                <td style={{ width: '26%' }}>{label}</td>
+                <td className="of26">{label}</td>
                 <td>
                   <Value json={readPath(record, path)} />
                 </td>

@@ -42,9 +42,9 @@ function Differences({ differences }: { readonly differences: readonly OutcomeDi
       <table className="grid boxed">
         <thead>
           <tr>
-            <th style={{ width: '30%' }}>Record</th>
-            <th style={{ width: '20%' }}>Field</th>
-            <th style={{ width: '24%' }}>As published</th>
+            <th className="of30">Record</th>
+            <th className="of20">Field</th>
+            <th className="of24">As published</th>
             <th>As edited</th>
           </tr>
         </thead>

@@ -20,14 +20,12 @@ export function SignIn() {
     signIn.mutate();
   };
   return (
-    <main style={{ display: 'grid', placeItems: 'center', height: '100%' }}>
-      <form onSubmit={submit} className="boxed" style={{ padding: 28, width: 340, display: 'grid', gap: 12 }}>
-        <h1 style={{ fontSize: 21, margin: 0, display: 'flex', gap: 10, alignItems: 'center' }}>
+    <main className="sign-in">
+      <form onSubmit={submit} className="boxed">
+        <h1>
           <img src="/knot.svg" alt="" width={28} /> Vast Knot
         </h1>
-        <p className="dim" style={{ margin: 0 }}>
-          Keeps the same facts in step across your business applications.
-        </p>
+        <p className="dim flush">Keeps the same facts in step across your business applications.</p>
         <TextInput
           size="sm"
           label="Name"
@@ -46,7 +44,7 @@ export function SignIn() {
           required
         />
         {signIn.isError && (
-          <div className="note wrong" role="alert" style={{ margin: 0 }}>
+          <div className="note wrong flush" role="alert">
             {sentenceOf(signIn.error)}
           </div>
         )}

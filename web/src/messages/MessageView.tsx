@@ -48,8 +48,8 @@ export function MessageView({ id }: { readonly id: string }) {
       <table className="grid boxed">
         <thead>
           <tr>
-            <th style={{ width: 150 }}>At</th>
-            <th style={{ width: 90 }}>Answer</th>
+            <th className="w150">At</th>
+            <th className="w90">Answer</th>
             <th>What the receiver said</th>
           </tr>
         </thead>
@@ -75,7 +75,7 @@ export function MessageView({ id }: { readonly id: string }) {
           )}
         </tbody>
       </table>
-      <h2 style={{ marginTop: 16 }}>
+      <h2 className="over-body">
         The message <span className="dim small">a CloudEvent, signed as Standard Webhooks asks</span>
       </h2>
       <pre className="boxed mono body-text">{JSON.stringify(data.body, null, 2)}</pre>

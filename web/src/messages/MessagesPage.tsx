@@ -22,11 +22,8 @@ export function MessagesPage() {
   const more =
     messages.hasNextPage && !messages.isFetchingNextPage ? () => void messages.fetchNextPage() : undefined;
   return (
-    <div
-      className="split"
-      style={{ gridTemplateColumns: id === undefined ? '1fr' : 'minmax(420px, 40%) 1fr' }}
-    >
-      <section aria-label="Messages" style={{ display: 'grid', gridTemplateRows: 'auto 1fr' }}>
+    <div className={id === undefined ? 'split' : 'split list-beside'}>
+      <section aria-label="Messages" className="list-pane">
         <div className="list-head">
           <h1 className="visually-hidden">Messages</h1>
           <RunsTabs />
@@ -36,7 +33,7 @@ export function MessagesPage() {
             leftSection={<IconSearch size={13} />}
             value={params.get('search') ?? ''}
             onChange={({ currentTarget: { value } }) => put({ search: value })}
-            style={{ flex: 1, maxWidth: 320 }}
+            className="grows search"
           />
           <Select
             aria-label="State"
@@ -74,11 +71,7 @@ export function MessagesPage() {
 function MessageRow({ message, query }: { readonly message: MessageSummary; readonly query: string }) {
   const [tone, word] = messageVerdicts[message.state];
   return (
-    <NavLink
-      to={`/messages/${message.id}${query === '' ? '' : `?${query}`}`}
-      className="row"
-      style={{ gridTemplateColumns: '1fr auto', rowGap: 0 }}
-    >
+    <NavLink to={`/messages/${message.id}${query === '' ? '' : `?${query}`}`} className="row two-lines">
       <span className="cut">
         <SystemTag system={message.ref.system} /> <span className="mono">{message.type}</span>{' '}
         <span className="small dim">about {message.ref.id}</span>

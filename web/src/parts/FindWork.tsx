@@ -33,7 +33,7 @@ export function FindWork({ step, fix }: FindWorkProps) {
         ))}
         :{' '}
       </span>
-      <span className="small" style={{ color: found > 0 ? 'var(--settled)' : 'var(--will)' }}>
+      <span className={`small ${found > 0 ? 'settled-text' : 'will-text'}`}>
         {found === 0 ? 'no record found' : `${count(found, 'record')} found`}
       </span>
       <span className="small dim">

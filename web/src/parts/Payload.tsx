@@ -24,7 +24,7 @@ export function Payload({ type, event, nameOf = plainName }: PayloadProps) {
       <tbody>
         {leaves.map(({ path, label }) => (
           <tr key={path}>
-            <td style={{ width: 1, whiteSpace: 'nowrap' }} title={label}>
+            <td className="name" title={label}>
               {nameOf(path)}
             </td>
             <td>

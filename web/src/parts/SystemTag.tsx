@@ -18,7 +18,7 @@ export const SystemTag = memo(function SystemTag({ system, named = false }: Syst
   );
   if (named) {
     return (
-      <span style={{ whiteSpace: 'nowrap' }}>
+      <span className="nowrap">
         {tag} {found?.name ?? system}
       </span>
     );

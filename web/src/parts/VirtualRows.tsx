@@ -49,23 +49,12 @@ export function VirtualRows<T>({
     if (more && items.length > 0 && last >= items.length - 20) more();
   }, [more, last, items.length]);
   return (
-    <div ref={scroller} style={{ overflow: 'auto', height: '100%' }} tabIndex={onlyRead ? 0 : -1}>
+    <div ref={scroller} className="virtual-rows" tabIndex={onlyRead ? 0 : -1}>
       <div className="rows" role="list" aria-label={label} style={{ height: virtual.getTotalSize() }}>
         {shown.map(({ index, start, size }) => {
           const item = items[index];
           return item === undefined ? null : (
-            <div
-              key={index}
-              role="listitem"
-              style={{
-                position: 'absolute',
-                top: start,
-                left: 0,
-                right: 0,
-                height: size,
-                display: 'grid',
-              }}
-            >
+            <div key={index} role="listitem" className="row-in-sight" style={{ top: start, height: size }}>
               {row(item)}
             </div>
           );

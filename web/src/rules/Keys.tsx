@@ -9,7 +9,7 @@ export function Keys({ opened, onClose }: { readonly opened: boolean; readonly o
         <tbody>
           {sheetKeys.map(([keys, meaning]) => (
             <tr key={keys}>
-              <td style={{ whiteSpace: 'nowrap' }}>
+              <td className="nowrap">
                 {keys.split(' ').map((key) => (
                   <kbd key={key}>{key}</kbd>
                 ))}

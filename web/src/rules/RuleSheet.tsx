@@ -96,7 +96,7 @@ function Sheet({
   const column = params.get('column');
   return (
     <ToolsProvider value={tools}>
-      <div className="split" style={{ gridTemplateColumns: `minmax(0, 1fr) ${column ? 460 : 318}px` }}>
+      <div className={`split ${column ? 'column-beside' : 'sample-beside'}`}>
         <div className="sheet">
           {/* Around these alone: what is told through it would be looked for in every row of the ledger. */}
           <StateProvider value={state}>

@@ -46,17 +46,13 @@ export function RulesPage() {
         {rules.data.map((rule, at) => (
           <div role="listitem" key={rule.id} className="ordered">
             <OrderButtons rules={rules.data} at={at} />
-            <NavLink
-              to={`/rules/${rule.id}`}
-              className="row"
-              style={{ gridTemplateColumns: '24px 1fr auto', padding: '10px 14px' }}
-            >
+            <NavLink to={`/rules/${rule.id}`} className="row rule-row">
               <span className="mono dim">{at + 1}</span>
               <span>
-                <strong style={{ fontSize: 15 }}>{rule.draft.name}</strong>
+                <strong>{rule.draft.name}</strong>
                 <RuleSentence body={rule.draft} systems={known} />
               </span>
-              <span style={{ textAlign: 'right' }}>
+              <span className="to-right">
                 <RunsVersion
                   version={rule.published?.version}
                   same={rule.published !== null && sameRule(rule.published.body, rule.draft)}

@@ -23,7 +23,7 @@ interface SamplePaneProps {
 export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
   const { samples, sample, type, report, choose, step, onUse } = props;
   return (
-    <aside aria-label="Sample" style={{ padding: '16px 14px' }}>
+    <aside aria-label="Sample" className="sample-pane">
       <h2>Sample</h2>
       {!sample ? (
         <p className="dim">
@@ -32,7 +32,7 @@ export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
         </p>
       ) : (
         <>
-          <div style={{ display: 'flex', gap: 4, alignItems: 'center' }}>
+          <div className="side-by-side">
             <ActionIcon
               variant="default"
               size="md"
@@ -47,7 +47,7 @@ export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
               data={samples.map(({ id, name }) => ({ value: id, label: name }))}
               value={sample.id}
               onChange={(id) => id !== null && choose(id)}
-              style={{ flex: 1 }}
+              className="grows"
             />
             <ActionIcon
               variant="default"
@@ -64,12 +64,12 @@ export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
           ) : (
             <div className="note answer-place dim">Nothing is computed while the rule has mistakes.</div>
           )}
-          <p className="small dim" style={{ margin: '10px 0 4px' }}>
+          <p className="small dim over-payload">
             <SystemTag system={sample.event.ref.system} /> {type?.label}{' '}
             <span className="mono">{sample.event.ref.id}</span> {sample.event.kind}. Press a name to use it in
             the formula at hand, or drag it onto a field.
           </p>
-          <div className="boxed" style={{ padding: '4px 2px' }}>
+          <div className="boxed payload-box">
             <Payload
               type={type}
               event={sample.event}

@@ -45,7 +45,7 @@ export function SheetHead({ rule, draft, findings, current, goTo, showKeys }: Sh
     [published, draft.body],
   );
   return (
-    <header style={{ marginBottom: 8 }}>
+    <header className="sheet-head">
       <SheetName
         name={draft.body.name}
         note={draft.body.note}

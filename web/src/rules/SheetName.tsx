@@ -23,14 +23,14 @@ const savingWords = { saved: 'Saved', saving: 'Saving …', unsaved: '', conflic
 export function SheetName({ name, note, version, same, saving, edit, children }: SheetNameProps) {
   return (
     <>
-      <div className="page-head" style={{ alignItems: 'center', flexWrap: 'nowrap', marginBottom: 0 }}>
+      <div className="page-head name-line">
         <Link to="/rules" aria-label="All rules">
           Rules
         </Link>
         <Name name={name} edit={edit} />
         <RunsVersion version={version} same={same} />
       </div>
-      <div style={{ display: 'flex', alignItems: 'center', gap: 8 }}>
+      <div className="side-by-side">
         <Note note={note} edit={edit} />
         <span className="small dim" role="status">
           {savingWords[saving]}
@@ -58,7 +58,7 @@ const Name = memo(function Name({ name, edit }: TextProps & { readonly name: str
         value !== '' && edit((body) => ({ ...body, name: value }), 'name')
       }
       styles={{ input: { fontSize: 19, fontWeight: 650, height: 32 } }}
-      style={{ flex: 1 }}
+      className="grows"
     />
   );
 });
@@ -75,7 +75,7 @@ const Note = memo(function Note({ note, edit }: TextProps & { readonly note: str
       maxLength={2000}
       onChange={({ currentTarget: { value } }) => edit((body) => ({ ...body, note: value }), 'note')}
       styles={{ input: { color: 'var(--mantine-color-dimmed)', height: 26, minHeight: 26 } }}
-      style={{ flex: 1 }}
+      className="grows"
     />
   );
 });

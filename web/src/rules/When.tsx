@@ -109,7 +109,7 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
         {has('schedule') && <ScheduleClause schedule={trigger.schedule} set={set} />}
         {has('inputs') && <Inputs inputs={trigger.inputs ?? []} set={set} />}
         {has('watched') && trigger.watched.length === 0 && (
-          <div className="small" style={{ color: 'var(--will)' }}>
+          <div className="small will-text">
             No field is watched: every save of the record starts this rule.
           </div>
         )}

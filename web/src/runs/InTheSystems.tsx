@@ -64,10 +64,10 @@ function Verified({ records }: { readonly records: readonly VerifiedRecord[] }) 
         <table className="grid boxed">
           <thead>
             <tr>
-              <th style={{ width: '24%' }}>Record</th>
-              <th style={{ width: '16%' }}>Field</th>
-              <th style={{ width: '20%' }}>Was written</th>
-              <th style={{ width: '20%' }}>Is now</th>
+              <th className="of24">Record</th>
+              <th className="of16">Field</th>
+              <th className="of20">Was written</th>
+              <th className="of20">Is now</th>
               <th>Standing</th>
             </tr>
           </thead>

@@ -33,7 +33,7 @@ export function RunView({ id }: { readonly id: string }) {
         <Verdict tone={tone}>{word}</Verdict>
         <RunActions run={data} />
       </div>
-      <p style={{ marginTop: 0 }}>
+      <p className="said">
         {data.because}
         {data.nextAt && (
           <span className="dim">
@@ -80,7 +80,7 @@ export function RunView({ id }: { readonly id: string }) {
       {data.event && (
         <section aria-label="What came in">
           <h2>What came in</h2>
-          <div className="boxed" style={{ padding: '6px 4px' }}>
+          <div className="boxed payload-box">
             <Payload type={type} event={data.event} />
           </div>
         </section>
@@ -88,12 +88,7 @@ export function RunView({ id }: { readonly id: string }) {
       {data.body !== null && (
         <section aria-label="The message as it came">
           <h2>The message as it came</h2>
-          <pre
-            className="boxed mono"
-            style={{ padding: 10, whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}
-          >
-            {data.body}
-          </pre>
+          <pre className="boxed mono body-text">{data.body}</pre>
         </section>
       )}
     </article>

@@ -41,20 +41,9 @@ export function RunsPage() {
   const all = runs.data?.pages.flatMap((page) => page.runs) ?? [];
   const more = runs.hasNextPage && !runs.isFetchingNextPage ? () => void runs.fetchNextPage() : undefined;
   return (
-    <div
-      className="split"
-      style={{ gridTemplateColumns: id === undefined ? '1fr' : 'minmax(420px, 38%) 1fr' }}
-    >
-      <section aria-label="Runs" style={{ display: 'grid', gridTemplateRows: 'auto 1fr' }}>
-        <div
-          style={{
-            display: 'flex',
-            gap: 8,
-            padding: '10px 14px',
-            borderBottom: '1px solid var(--line)',
-            alignItems: 'center',
-          }}
-        >
+    <div className={id === undefined ? 'split' : 'split list-beside'}>
+      <section aria-label="Runs" className="list-pane">
+        <div className="list-head">
           <h1 className="visually-hidden">Runs</h1>
           <RunsTabs />
           <TextInput
@@ -63,7 +52,7 @@ export function RunsPage() {
             leftSection={<IconSearch size={13} />}
             value={params.get('search') ?? ''}
             onChange={(event) => put({ search: event.currentTarget.value })}
-            style={{ flex: 1, maxWidth: 320 }}
+            className="grows search"
           />
           <Select aria-label="Outcome" data={outcomes} value={outcome} onChange={chooseOutcome} w={180} />
           {id === undefined && (
@@ -121,7 +110,7 @@ function RunRow({
   const to = `/runs/${run.id}${query === '' ? '' : `?${query}`}`;
   if (narrow) {
     return (
-      <NavLink to={to} className="row" style={{ gridTemplateColumns: '1fr auto', rowGap: 0 }}>
+      <NavLink to={to} className="row two-lines">
         {what}
         <Verdict tone={tone}>{word}</Verdict>
         <span className="cut small dim">{run.because}</span>
@@ -130,7 +119,7 @@ function RunRow({
     );
   }
   return (
-    <NavLink to={to} className="row" style={{ gridTemplateColumns: '124px minmax(260px, 1.1fr) 150px 2fr' }}>
+    <NavLink to={to} className="row run-row">
       <span className="mono small dim">{shortTime(run.receivedAt)}</span>
       {what}
       <Verdict tone={tone}>{word}</Verdict>

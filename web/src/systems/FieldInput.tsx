@@ -38,6 +38,7 @@ export function FieldInput({ field, label, json, changed, onChange, onEnter }: F
         {...look}
         data={options.map(({ value, label: name }) => ({ value, label: name }))}
         value={json === null || json === undefined ? null : String(json)}
+        placeholder="blank"
         clearable={!field.required}
         onChange={(value) => onChange(field.type === 'boolean' && value !== null ? value === 'true' : value)}
       />

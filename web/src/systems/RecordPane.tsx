@@ -35,16 +35,8 @@ export function RecordPane({ side, state, onState }: RecordPaneProps) {
     onState({ system: key, recordType, search: '' });
   };
   return (
-    <section aria-label={`${side} side`} style={{ display: 'grid', gridTemplateRows: 'auto 1fr' }}>
-      <header
-        style={{
-          display: 'flex',
-          gap: 8,
-          padding: '10px 14px',
-          alignItems: 'center',
-          borderBottom: '1px solid var(--line)',
-        }}
-      >
+    <section aria-label={`${side} side`} className="list-pane">
+      <header className="list-head">
         <SystemTag system={state.system} />
         <Select
           aria-label={`${side} side shows`}
@@ -60,7 +52,7 @@ export function RecordPane({ side, state, onState }: RecordPaneProps) {
             leftSection={<IconSearch size={13} />}
             value={state.search}
             onChange={(event) => onState({ ...state, search: event.currentTarget.value })}
-            style={{ flex: 1 }}
+            className="grows"
           />
         ) : (
           <Button
@@ -103,19 +95,7 @@ function RecordList({ type, state, onState }: { readonly type: RecordType } & Om
     .filter(({ path }) => path !== type.idField && path !== type.nameField)
     .slice(0, 2);
   const row = ({ ref, record }: RecordView) => (
-    <button
-      type="button"
-      className="row"
-      style={{
-        gridTemplateColumns: '84px 1.4fr 1fr 1fr',
-        border: 0,
-        borderBottom: '1px solid var(--line-soft)',
-        font: 'inherit',
-        textAlign: 'left',
-        cursor: 'pointer',
-      }}
-      onClick={() => onState({ ...state, id: ref.id })}
-    >
+    <button type="button" className="row record-row" onClick={() => onState({ ...state, id: ref.id })}>
       <span className="mono">{ref.id}</span>
       <span className="cut">{String(record[type.nameField] ?? '')}</span>
       {extra.map(({ path }) => (

@@ -54,9 +54,9 @@ export function RecordSheet({
   const edited = Object.keys(edits).length;
   const title = String(readPath(record.data.record, type.nameField) ?? recordRef.id);
   return (
-    <div style={{ padding: '12px 14px', overflow: 'auto' }}>
+    <div className="record-sheet">
       <div className="page-head">
-        <h1 style={{ fontSize: 18 }}>{title}</h1>
+        <h1>{title}</h1>
         <span className="mono dim">
           {type.label} {recordRef.id}
         </span>
@@ -80,7 +80,7 @@ export function RecordSheet({
       <table className="grid boxed">
         <thead>
           <tr>
-            <th style={{ width: '34%' }}>Field</th>
+            <th className="of34">Field</th>
             <th>Value</th>
           </tr>
         </thead>
@@ -98,9 +98,7 @@ export function RecordSheet({
                   {label}
                 </button>
                 {arrived.includes(path) && (
-                  <span className="verdict will small" style={{ marginLeft: 6 }}>
-                    just changed
-                  </span>
+                  <span className="verdict will small mark-after">just changed</span>
                 )}
               </td>
               <td>

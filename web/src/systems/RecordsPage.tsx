@@ -17,7 +17,7 @@ export function RecordsPage() {
     put({ [side]: write(state) });
   };
   return (
-    <div className="split" style={{ gridTemplateColumns: '1fr 1fr' }}>
+    <div className="split halves">
       <RecordPane side="Left" state={left} onState={update('left')} />
       <RecordPane side="Right" state={right} onState={update('right')} />
     </div>

@@ -20,14 +20,13 @@ export function SystemsPage() {
       </Empty>
     );
   return (
-    <div className="split" style={{ gridTemplateColumns: '250px 1fr' }}>
-      <nav aria-label="Systems" style={{ paddingTop: 12 }}>
+    <div className="split systems-beside">
+      <nav aria-label="Systems" className="side-list">
         {systems.data.map((each) => (
           <NavLink
             key={each.key}
             to={`/systems/${each.key}`}
-            className={`row ${each === system ? 'active' : ''}`}
-            style={{ padding: '9px 14px' }}
+            className={`row side-entry ${each === system ? 'active' : ''}`}
           >
             <SystemTag system={each.key} named />
             <span className="small dim">{each.recordTypes.map(({ plural }) => plural).join(', ')}</span>
@@ -57,7 +56,7 @@ function Schema({ system }: { readonly system: SystemView }) {
         </span>
       </div>
       {system.recordTypes.map((type) => (
-        <section key={type.name} style={{ marginBottom: 24 }} aria-label={type.plural}>
+        <section key={type.name} className="record-type" aria-label={type.plural}>
           <h2>
             {type.plural} <span className="mono dim">{type.name}</span>{' '}
             <span className="dim small">{count(leafFields(type.fields).length, 'field')}</span>
@@ -75,10 +74,10 @@ function FieldTable({ type }: { readonly type: RecordType }) {
     <table className="grid boxed">
       <thead>
         <tr>
-          <th style={{ width: '24%' }}>Field</th>
-          <th style={{ width: '22%' }}>API name</th>
-          <th style={{ width: '12%' }}>Type</th>
-          <th style={{ width: '14%' }}>Limits</th>
+          <th className="of24">Field</th>
+          <th className="of22">API name</th>
+          <th className="of12">Type</th>
+          <th className="of14">Limits</th>
           <th>Options, references</th>
         </tr>
       </thead>

@@ -18,7 +18,7 @@ export function TakeRows({ system, type }: { readonly system: string; readonly t
   });
   if (!mayChange) return null;
   return (
-    <div style={{ marginBottom: 6 }}>
+    <div className="take-rows">
       <FileButton accept=".csv,text/csv" onChange={(file) => file && take.mutate(file)}>
         {(props) => (
           <Button {...props} variant="default" size="compact-sm" loading={take.isPending}>

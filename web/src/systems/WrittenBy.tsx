@@ -40,12 +40,12 @@ export function WrittenBy({
       {deed} by <Link to={`/runs/${run}`}>{rules.map(({ name }) => name).join(', ')}</Link>{' '}
       <span className="dim">
         at {shortTime(at)}
-        {because === null ? '' : `. ${because}`}
+        {because === null ? '.' : `. ${because}`}
       </span>
       {before !== null && (
         <span className="dim">
           {' '}
-          It was <Value json={before} />
+          It was <Value json={before} />.
         </span>
       )}
     </div>

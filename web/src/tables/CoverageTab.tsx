@@ -28,7 +28,7 @@ export function CoverageTab({ table, onAdd }: CoverageTabProps) {
     );
   }
   return (
-    <div className="page" style={{ paddingTop: 8 }}>
+    <div className="page under-tabs">
       {coverage.data.map((use) => (
         <Use key={`${use.rule.id}/${use.at}`} table={table} use={use} onAdd={onAdd} />
       ))}
@@ -68,14 +68,14 @@ function Use({ table, use, onAdd }: CoverageTabProps & { readonly use: CoverageV
             <thead>
               <tr>
                 <th>{keyLabels(table)}</th>
-                <th style={{ textAlign: 'right', width: 200 }}>Records that have it</th>
+                <th className="to-right w200">Records that have it</th>
               </tr>
             </thead>
             <tbody>
               {uncovered.map(({ keys, records }) => (
                 <tr key={JSON.stringify(keys)}>
                   <td className="value">{keys.map(showCell).join(' / ')}</td>
-                  <td style={{ textAlign: 'right' }}>{records === 0 ? 'none yet, an option' : records}</td>
+                  <td className="to-right">{records === 0 ? 'none yet, an option' : records}</td>
                 </tr>
               ))}
             </tbody>

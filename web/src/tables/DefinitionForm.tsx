@@ -77,10 +77,10 @@ export function DefinitionForm(props: DefinitionFormProps) {
           <tr>
             <th>Name in formulas</th>
             <th>Label</th>
-            <th style={{ width: 120 }}>Type</th>
-            <th style={{ width: 60 }}>Key</th>
+            <th className="w120">Type</th>
+            <th className="w60">Key</th>
             {onMiss === 'default' && <th>In the default row</th>}
-            <th style={{ width: 40 }} />
+            <th className="w40" />
           </tr>
         </thead>
         <tbody>

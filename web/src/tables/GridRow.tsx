@@ -34,8 +34,8 @@ export const GridRow = memo(function GridRow(props: GridRowProps) {
     <div
       role="row"
       aria-rowindex={line + 2}
-      className={`grid-line ${removed ? 'removed' : ''} ${row && row.id < 0 ? 'added' : ''}`}
-      style={{ position: 'absolute', top, height, left: 0, right: 0, gridTemplateColumns: template }}
+      className={`grid-line row-in-sight ${removed ? 'removed' : ''} ${row && row.id < 0 ? 'added' : ''}`}
+      style={{ top, height, gridTemplateColumns: template }}
     >
       <div role="rowheader" className="grid-cell number">
         {number ?? '+'}

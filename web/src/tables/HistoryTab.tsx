@@ -26,7 +26,7 @@ export function HistoryTab({ table }: { readonly table: TableView }) {
     );
   }
   return (
-    <div className="page" style={{ paddingTop: 8 }}>
+    <div className="page under-tabs">
       {restore.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(restore.error)}
@@ -35,11 +35,11 @@ export function HistoryTab({ table }: { readonly table: TableView }) {
       <table className="grid boxed" aria-label="History">
         <thead>
           <tr>
-            <th style={{ width: 150 }}>When</th>
-            <th style={{ width: 90 }}>Who</th>
-            <th style={{ width: 190 }}>What</th>
+            <th className="w150">When</th>
+            <th className="w90">Who</th>
+            <th className="w190">What</th>
             <th>Rows</th>
-            <th style={{ width: 170 }} />
+            <th className="w170" />
           </tr>
         </thead>
         <tbody>

@@ -52,7 +52,7 @@ export function ImportPanel({ table, file, onClose }: ImportPanelProps) {
       {preview.isError && <Mistakes error={preview.error} />}
       {preview.data && (
         <>
-          <p style={{ margin: '0 0 8px' }}>
+          <p className="said">
             {count(preview.data.counts.added, 'row')} added, {preview.data.counts.changed} changed,{' '}
             {preview.data.counts.same} the same. {count(preview.data.counts.removed, 'row')} of the table{' '}
             {preview.data.counts.removed === 1 ? 'is' : 'are'} not in the file.

@@ -32,7 +32,7 @@ export function NewTable() {
   });
   return (
     <div className="page">
-      <h1 style={{ fontSize: 21, margin: '0 0 10px' }}>New table</h1>
+      <h1 className="page-title">New table</h1>
       <TextInput
         label="Name"
         description="Formulas call the table by it; it stays."

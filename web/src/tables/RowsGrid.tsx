@@ -54,7 +54,7 @@ export function RowsGrid({ table, edits, shown, sort, onSort, lines, keys }: Row
       onFocus={keys.onFocus}
     >
       <GridHead columns={columns} sort={sort} onSort={onSort} template={template} />
-      <div role="presentation" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+      <div role="presentation" className="rows" style={{ height: virtual.getTotalSize() }}>
         {virtual.getVirtualItems().map(({ index, start }) => {
           const position = shown[index];
           return (

@@ -27,7 +27,7 @@ export function SettingsTab({ table }: { readonly table: TableView }) {
   });
   const failure = save.error ?? remove.error;
   return (
-    <div className="page" style={{ paddingTop: 8 }}>
+    <div className="page under-tabs">
       <DefinitionForm
         key={table.revision}
         start={definitionOf(table)}

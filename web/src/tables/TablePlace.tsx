@@ -32,13 +32,13 @@ function Tabs({ table, summary }: { readonly table: TableView; readonly summary:
   };
   return (
     <div className="table-place">
-      <header className="page" style={{ paddingBottom: 0 }}>
-        <div className="page-head" style={{ marginBottom: 4 }}>
+      <header className="page table-head">
+        <div className="page-head">
           <h1>{table.name}</h1>
           <span className="dim">{count(summary.rowCount, 'row')}</span>
         </div>
         <WhereUsed usedBy={summary.usedBy} />
-        <div className="tabs" role="tablist" style={{ padding: 0, marginTop: 8 }}>
+        <div className="tabs" role="tablist">
           {tabNames.map((name) => (
             <button
               key={name}

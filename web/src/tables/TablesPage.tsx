@@ -18,14 +18,13 @@ export function TablesPage() {
   const making = params.get('new') === 'yes' && mayChange;
   const table = making ? undefined : (tables.data.find((each) => each.name === name) ?? tables.data[0]);
   return (
-    <div className="split" style={{ gridTemplateColumns: '232px minmax(0, 1fr)' }}>
-      <nav aria-label="Tables" style={{ paddingTop: 12 }}>
+    <div className="split tables-beside">
+      <nav aria-label="Tables" className="side-list">
         {tables.data.map((each) => (
           <NavLink
             key={each.name}
             to={`/tables/${encodeURIComponent(each.name)}`}
-            className={`row ${each === table ? 'active' : ''}`}
-            style={{ padding: '7px 14px', gap: 0 }}
+            className={`row side-entry ${each === table ? 'active' : ''}`}
           >
             <span>{each.name}</span>
             <span className="small dim">{count(each.rowCount, 'row')}</span>

@@ -72,10 +72,10 @@ function Places({ places }: { readonly places: readonly ValuePlace[] }) {
     <table className="grid boxed">
       <thead>
         <tr>
-          <th style={{ width: '40%' }}>Record</th>
-          <th style={{ width: '18%' }}>Field</th>
+          <th className="of40">Record</th>
+          <th className="of18">Field</th>
           <th>Value</th>
-          <th style={{ width: 190 }}>Found</th>
+          <th className="w190">Found</th>
         </tr>
       </thead>
       <tbody>

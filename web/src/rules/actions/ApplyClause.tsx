@@ -50,9 +50,7 @@ export function ApplyClause({ at, action, body, system, type, ruleId, steps }: C
         {fitting.length === 0 && ` No other rule starts from a ${type.label.toLowerCase()}.`}
       </p>
       {applied && (
-        <p className="small" style={{ color: 'var(--settled)' }}>
-          This sample: done for {count(applied.records, 'record')}.
-        </p>
+        <p className="small settled-text">This sample: done for {count(applied.records, 'record')}.</p>
       )}
     </>
   );

@@ -26,7 +26,7 @@ export function RemoveClause({ at, action, body, system, steps }: ClauseProps<Re
         <OnlyWhen at={at} only={action.only ?? ''} />
       </span>
       {removed.length > 0 && (
-        <p className="small" style={{ color: 'var(--will)' }}>
+        <p className="small will-text">
           This sample: {count(removed.length, 'record')} removed,{' '}
           <span className="mono">{removed.map(({ ref }) => ref.id).join(', ')}</span>
         </p>

@@ -54,10 +54,10 @@ export function SendClause({ at, action, body, steps }: ClauseProps<SendAction>)
       <table className="grid boxed" aria-label="Data of the message">
         <thead>
           <tr>
-            <th style={{ width: '24%' }}>Name in the message</th>
-            <th style={{ width: '42%' }}>How its value is made</th>
+            <th className="of24">Name in the message</th>
+            <th className="of42">How its value is made</th>
             <th>Would be</th>
-            <th style={{ width: 80 }} />
+            <th className="w80" />
           </tr>
         </thead>
         <tbody>

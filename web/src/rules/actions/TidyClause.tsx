@@ -39,10 +39,10 @@ export function TidyClause({ at, action, body, system, type, steps }: ClauseProp
       <table className="grid boxed" aria-label="Tidy steps">
         <thead>
           <tr>
-            <th style={{ width: '52%' }}>Step</th>
+            <th className="of52">Step</th>
             <th>This sample: before</th>
             <th>after</th>
-            <th style={{ width: 80 }} />
+            <th className="w80" />
           </tr>
         </thead>
         <tbody>

@@ -184,7 +184,7 @@ function StepFormula({
   readonly set: (step: TidyStep) => void;
 }) {
   return (
-    <span style={{ flex: '1 1 200px' }}>
+    <span className="step-formula">
       <ClauseFormula
         place={`${place}/formula`}
         value={step.formula}

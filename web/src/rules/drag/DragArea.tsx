@@ -48,7 +48,7 @@ export function DragArea({ dropRef, children }: DragAreaProps) {
       {children}
       <DragOverlay dropAnimation={null}>
         {dragged && (
-          <span className="chip mono" style={{ whiteSpace: 'nowrap', width: 'max-content' }}>
+          <span className="chip mono dragged">
             {dragged.kind === 'value' ? printPath(dragged.path.split('.')) : `the line of ${dragged.field}`}
           </span>
         )}

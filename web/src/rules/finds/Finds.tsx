@@ -99,7 +99,7 @@ function AddFind({
     });
   };
   return (
-    <div className="clause" style={{ padding: 0 }}>
+    <div className="clause bare">
       <span />
       <span>
         <Menu position="bottom-start">

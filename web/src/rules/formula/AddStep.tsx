@@ -57,7 +57,7 @@ function StepChoice({ onAdd, onClose }: StepChoiceProps) {
             combobox.selectFirstOption();
           }}
         />
-        <Combobox.Options mah={260} style={{ overflowY: 'auto' }}>
+        <Combobox.Options mah={260} className="scrolls">
           {ranked.length === 0 && <Combobox.Empty>No function means that.</Combobox.Empty>}
           {families.map((family) => {
             const here = ranked.filter((entry) => entry.family === family);

@@ -50,7 +50,7 @@ export function StepChip({ chain, step, at, onChange }: StepChipProps) {
             onChange={onChange}
           />
         ))}
-        <div style={{ display: 'flex', gap: 4, marginTop: 8, flexWrap: 'wrap' }}>
+        <div className="step-buttons">
           <Button variant="subtle" disabled={at === 0} onClick={() => close(movedStep(chain, at, -1))}>
             Earlier
           </Button>

@@ -85,13 +85,12 @@ function GroupLines({ group, place, verdictAt, change }: GroupLinesProps) {
                   ) : (
                     <TextInput
                       aria-label={`Formula of part ${own}`}
-                      className="mono"
+                      className="mono grows"
                       value={part.text}
                       readOnly={!change}
                       onChange={({ currentTarget }) =>
                         setPart(at, { kind: 'formula', text: currentTarget.value })
                       }
-                      style={{ flex: 1 }}
                     />
                   )}
                   <PartVerdict verdict={verdictAt(own)} />

@@ -165,14 +165,14 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
         <table className="grid boxed ledger" aria-label={`Ledger of ${type.label}`}>
           <thead>
             <tr>
-              <th style={{ width: 40 }}>
+              <th className="w40">
                 <span className="visually-hidden">Selected</span>
               </th>
-              <th style={{ width: '21%' }}>Target field</th>
-              <th style={{ width: '33%' }}>How its value is made</th>
+              <th className="of21">Target field</th>
+              <th className="of33">How its value is made</th>
               <th>Would be</th>
-              <th style={{ width: '15%' }}>Is now</th>
-              <th style={{ width: 96 }}>Written</th>
+              <th className="of15">Is now</th>
+              <th className="w96">Written</th>
             </tr>
           </thead>
           <tbody>

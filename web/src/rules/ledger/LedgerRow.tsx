@@ -126,11 +126,7 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
         <td>{known && <Value json={now} tone={report?.verdict === 'same' ? 'settled' : 'plain'} />}</td>
         <td className="small">
           {line && policyShort[line.policy]}
-          {line?.reference && (
-            <div className="dim" style={{ overflowWrap: 'anywhere' }}>
-              by {line.reference.field}
-            </div>
-          )}
+          {line?.reference && <div className="dim breaks">by {line.reference.field}</div>}
         </td>
       </tr>
       {findings.length > 0 && (

@@ -86,7 +86,7 @@ const LineActions = memo(function LineActions({
 }) {
   const mayChange = useMay('rules.edit');
   return (
-    <div style={{ display: 'flex', gap: 4 }}>
+    <div className="side-by-side">
       <Button variant="subtle" onClick={() => rowActions.showMany(field)}>
         Over many records
       </Button>

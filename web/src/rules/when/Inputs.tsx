@@ -54,7 +54,7 @@ export function Inputs({
                 onBlur={({ currentTarget: { value } }) => put(at, { options: optionsIn(value) })}
               />
             )}
-            <span style={{ display: 'flex', gap: 6 }}>
+            <span className="side-by-side">
               <Checkbox
                 label="needed"
                 size="xs"

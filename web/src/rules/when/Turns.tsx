@@ -31,7 +31,7 @@ export function Turns({ trigger, fields, set, drop }: TurnsProps) {
         label="Which changes count"
         width={460}
       >
-        <p className="small dim" style={{ margin: '0 0 6px' }}>
+        <p className="small dim said">
           Of a field named here only these changes start the rule. Leave a side empty for any value.
         </p>
         {turns.map((turn, at) => (

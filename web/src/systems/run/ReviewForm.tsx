@@ -50,8 +50,8 @@ export function ReviewForm({ form, number, of, review, onChange }: ReviewFormPro
         <table className="grid">
           <thead>
             <tr>
-              <th style={{ width: '26%' }}>Field</th>
-              <th style={{ width: '34%' }}>The rule fills in</th>
+              <th className="of26">Field</th>
+              <th className="of34">The rule fills in</th>
               <th>Will be written</th>
             </tr>
           </thead>
