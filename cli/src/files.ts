@@ -5,7 +5,7 @@ import { join, relative, resolve } from 'node:path';
 export class WrongInput extends Error {}
 
 /** A JSON file, with the name that it was asked for by. */
-export interface JsonFile {
+interface JsonFile {
   readonly file: string;
   readonly json: unknown;
 }

@@ -15,7 +15,7 @@ import {
 import { WrongInput } from './files';
 import type { Say } from './main';
 
-export interface ReplayOptions {
+interface ReplayOptions {
   readonly sample?: string | undefined;
   /** Takes the rules that are not published as well. */
   readonly drafts?: boolean | undefined;

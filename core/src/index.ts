@@ -42,7 +42,7 @@ export { editsBetween } from './change/edit';
 export * from './formats/jsonPointer';
 export * from './change/jsonPatch';
 export * from './formats/cloudEvents';
-export { FormulaError, type Place } from './formula/error';
+export { FormulaError, type Span } from './formula/error';
 export { typedIn } from './formula/typedIn';
 export { compile, signature, type Compiled, type Formula } from './formula/compile';
 export { explain, type Explanation } from './formula/explain';

@@ -9,7 +9,7 @@ import { TableIndex } from '../table/tableIndex';
 import { tableSchema, type LookupTable } from '../table/table';
 
 /** A rule with what is the same for it in every environment. */
-export interface BundledRule {
+interface BundledRule {
   readonly id: string;
   /** Whether it runs, as far as the bundle says. */
   readonly published: boolean;
@@ -17,7 +17,7 @@ export interface BundledRule {
 }
 
 /** A system with how it is reached; addresses and secrets differ by environment and are not in a bundle. */
-export interface BundledSystem {
+interface BundledSystem {
   readonly system: System;
   readonly connection?: Readonly<Record<string, unknown>>;
 }
@@ -52,7 +52,7 @@ export const bundleSchema = Joi.object<Bundle>({
 export type WholeBundle = Required<Omit<Bundle, 'vastKnot'>>;
 
 /** What is wrong with a bundle: in which file, at which place, and why. */
-export interface BundleProblem {
+interface BundleProblem {
   readonly file: string;
   readonly at: string;
   readonly message: string;

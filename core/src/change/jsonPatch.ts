@@ -8,7 +8,7 @@ import { stepsOfPointer } from '../formats/jsonPointer';
 export type { Operation } from 'rfc6902';
 
 /** The document after a JSON Patch, or why the patch does not apply. The document given is left as it is. */
-export type Patched =
+type Patched =
   { readonly ok: true; readonly document: Json } | { readonly ok: false; readonly because: string };
 
 const unsafe = new Set(['__proto__', 'constructor', 'prototype']);

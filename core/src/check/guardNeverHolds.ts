@@ -66,7 +66,7 @@ function contradiction(typed: Typed, subject: Subject): string | undefined {
   return undefined;
 }
 
-/** Notes what one condition asks of a name; a reason when that alone cannot be. */
+/** Collects what one condition asks of a name. Returns a reason when that alone cannot be. */
 function demand(part: Typed, of: (name: Typed) => Demands): string | undefined {
   const { node, children } = part;
   const says = saying(part);

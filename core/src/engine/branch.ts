@@ -19,7 +19,7 @@ export interface Branch {
 }
 
 /** A record that a find did not find and that is to be created. */
-export interface ToCreate {
+interface ToCreate {
   readonly start: readonly { readonly field: string; readonly value: StoredRecord['record'][string] }[];
   readonly counterpart: boolean;
 }

@@ -5,7 +5,7 @@ import type { Compiling } from './compiling';
 import { recordNamed, targetOf } from './targetOf';
 
 /** Compiles the rule that an action applies; returns the sentence that says why it cannot. */
-export type CompileApplied = (ruleId: string) => CompiledRule | string;
+type CompileApplied = (ruleId: string) => CompiledRule | string;
 
 /** Compiles the action at a place. Notes what is wrong; returns undefined when the action cannot run at all. */
 export function compileAction(

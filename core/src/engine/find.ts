@@ -36,7 +36,7 @@ export function hasBlankKey(asked: readonly Asked[]): boolean {
 }
 
 /** Returns whether a system can be asked for a condition; the rest is compared here, record by record. */
-export function isSearchable({ is, compiledAs }: CompiledCondition): boolean {
+function isSearchable({ is, compiledAs }: CompiledCondition): boolean {
   return !compiledAs && (is === 'equal' || is === 'in');
 }
 

@@ -14,7 +14,7 @@ import { toReported } from './reported';
 import type { ResolveKey } from './resolveKeys';
 
 /** What lines are computed with. */
-export interface Running {
+interface Running {
   readonly env: Env;
   /** Finds the ids of references that are given by natural keys. */
   readonly resolve?: ResolveKey | undefined;

@@ -21,12 +21,12 @@ import { withLinked } from './follow';
 import { nearMisses } from './nearMisses';
 import type { NearMiss, RuleVerdict, Step } from './report';
 
-export type Reached =
+export type ReachResult =
   | { readonly branches: readonly Branch[]; readonly matched: readonly Matched[] }
   | { readonly verdict: RuleVerdict; readonly because: string };
 
 /** Two records that a find matched and that are to be remembered as counterparts. */
-export interface Matched {
+interface Matched {
   readonly of: RecordRef;
   readonly is: RecordRef;
 }
@@ -62,7 +62,7 @@ export async function reach(
   start: readonly Branch[],
   workspace: Workspace,
   steps: Step[],
-): Promise<Reached> {
+): Promise<ReachResult> {
   let branches = start;
   const matched: Matched[] = [];
   for (const find of finds) {

@@ -14,7 +14,7 @@ export interface ReportedPart {
   readonly parts: readonly ReportedPart[];
 }
 
-export type LineVerdict =
+type LineVerdict =
   /** The field gets another value. */
   | 'changes'
   /** The field holds the value already. */

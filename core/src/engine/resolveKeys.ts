@@ -7,8 +7,7 @@ import type { Workspace } from '../workspace/workspace';
 import type { CompiledLine } from './compiled';
 
 /** What a natural key leads to: an id, an error, or `keep` where what stands there is to stay. */
-export type Resolution =
-  { readonly id: string | null } | { readonly keep: true } | { readonly error: FormulaError };
+type Resolution = { readonly id: string | null } | { readonly keep: true } | { readonly error: FormulaError };
 
 export type ResolveKey = (line: CompiledLine, value: Value) => Resolution | undefined;
 

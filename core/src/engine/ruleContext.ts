@@ -30,7 +30,7 @@ export interface RuleRun {
 }
 
 /** Does actions in their order, each for all branches; gives the branches with what was created. */
-export type Perform = (
+type Perform = (
   actions: readonly CompiledAction[],
   branches: readonly Branch[],
   context: RuleContext,

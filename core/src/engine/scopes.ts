@@ -8,7 +8,7 @@ import type { Field } from '../model/system';
 import type { Surroundings } from './surroundings';
 import { createdBefore, targetOf } from './targetOf';
 
-interface Place {
+interface ScopePlace {
   /** The finds and the created records that formulas there know by their aliases. */
   readonly known: readonly { readonly alias: string; readonly system: string; readonly recordType: string }[];
   readonly action?: Action;
@@ -17,7 +17,7 @@ interface Place {
 }
 
 /** Returns where in a rule a place stands: `guard`, `finds/0`, `finds/0/where`, `actions/1`, `actions/1/each`. */
-function placeIn(rule: RuleBody, place: string): Place {
+function placeIn(rule: RuleBody, place: string): ScopePlace {
   const parsed = parsePlace(place);
   // A find sees those before it, its own guard the find itself; actions see all of them.
   if (parsed.of === 'find') {

@@ -16,7 +16,7 @@ export interface CloudEvent {
   readonly extensions: Readonly<Record<string, string | number | boolean>>;
 }
 
-export type ParsedEvent =
+type ParsedEvent =
   { readonly ok: true; readonly event: CloudEvent } | { readonly ok: false; readonly because: string };
 
 const attribute = Joi.string().min(1).max(2048);

@@ -1,7 +1,7 @@
 import Papa from 'papaparse';
 
 /** Lines of a CSV file, or the sentence that says why it is none. */
-export type Csv = { readonly lines: readonly (readonly string[])[] } | { readonly problem: string };
+type Csv = { readonly lines: readonly (readonly string[])[] } | { readonly problem: string };
 
 /** Reads CSV as RFC 4180 has it; the mark between values may be a comma, semicolon or tab, whichever the file uses. */
 export function readCsv(text: string): Csv {

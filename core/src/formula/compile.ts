@@ -1,4 +1,4 @@
-import { FormulaError, type Place } from './error';
+import { FormulaError, type Span } from './error';
 import { functionNamed, formulaFunctions } from './functions';
 import type { FormFunction, OrdinaryFunction, Param } from './functions/define';
 import { typeName } from './names';
@@ -173,7 +173,7 @@ function caller(
 ): Evaluate {
   const { call, seesBlanks } = entry;
   const fixed: unknown[] = children.map(() => undefined);
-  const computed: { at: number; run: Evaluate; read: Param<unknown>['read']; place: Place }[] = [];
+  const computed: { at: number; run: Evaluate; read: Param<unknown>['read']; place: Span }[] = [];
   children.forEach((child, at) => {
     const read = params[at]?.read ?? ((value: Value) => value);
     const literal = literalOf(child);

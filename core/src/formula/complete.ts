@@ -18,7 +18,7 @@ export interface Completion {
 }
 
 /** What can stand at the cursor, and from where on it replaces the text. */
-export interface Completions {
+interface Completions {
   readonly from: number;
   readonly options: readonly Completion[];
 }

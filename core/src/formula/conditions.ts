@@ -22,7 +22,7 @@ export interface ConditionTest {
 }
 
 /** What is no test of these: a formula as it stands. */
-export interface ConditionFormula {
+interface ConditionFormula {
   readonly kind: 'formula';
   readonly text: string;
 }

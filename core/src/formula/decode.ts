@@ -5,7 +5,7 @@ import type { Field } from '../model/system';
 import { FormulaError } from './error';
 import { Exact, numberValue, settleNumber, type Value } from './value';
 
-export type Decode = (json: Json | undefined) => Value;
+type Decode = (json: Json | undefined) => Value;
 
 /** Returns the reader from stored JSON to a typed value for one field. Empty text and null are blank. */
 export function decoderFor(field: Pick<Field, 'type' | 'label'>): Decode {

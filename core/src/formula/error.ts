@@ -1,15 +1,15 @@
 /** A stretch of formula text, in UTF-16 units from the start. */
-export interface Place {
+export interface Span {
   readonly start: number;
   readonly end: number;
 }
 
-export interface Suggestion {
+export interface NearestName {
   readonly wrong: string;
   readonly right: string;
 }
 
-export type ErrorCode =
+type ErrorCode =
   /** The text is no formula. */
   | 'syntax'
   /** A name that nothing has. */
@@ -31,13 +31,13 @@ export class FormulaError {
     readonly code: ErrorCode,
     /** A sentence for the person who reads it. */
     readonly message: string,
-    readonly place?: Place,
+    readonly place?: Span,
     /** For a name that nothing has: the written name, and the nearest that there is. */
-    readonly suggestion?: Suggestion,
+    readonly suggestion?: NearestName,
   ) {}
 
   /** Returns the same error, with a place if it has none yet. */
-  at(place: Place): FormulaError {
+  at(place: Span): FormulaError {
     return this.place ? this : new FormulaError(this.code, this.message, place, this.suggestion);
   }
 }

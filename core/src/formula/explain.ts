@@ -1,5 +1,5 @@
 import type { Formula } from './compile';
-import type { Place } from './error';
+import type { Span } from './error';
 import { print } from './print';
 import type { Env } from './scope';
 import { describeType } from './type';
@@ -10,7 +10,7 @@ import type { Value } from './value';
 export interface Explanation {
   /** The part as formula text. */
   readonly text: string;
-  readonly place: Place;
+  readonly place: Span;
   readonly type: string;
   readonly value: Value;
   readonly parts: readonly Explanation[];

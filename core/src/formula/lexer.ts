@@ -1,6 +1,6 @@
-import { FormulaError, type Place } from './error';
+import { FormulaError, type Span } from './error';
 
-export type TokenKind = 'text' | 'number' | 'name' | 'symbol' | 'end';
+type TokenKind = 'text' | 'number' | 'name' | 'symbol' | 'end';
 
 export interface Token {
   readonly kind: TokenKind;
@@ -8,7 +8,7 @@ export interface Token {
   readonly value: string;
   /** A name that stood in single quotes: never a function or TRUE. */
   readonly quoted: boolean;
-  readonly place: Place;
+  readonly place: Span;
 }
 
 const spaces = /\s+/y;

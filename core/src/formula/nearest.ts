@@ -1,5 +1,5 @@
 import { closest, distance } from 'fastest-levenshtein';
-import type { Place } from './error';
+import type { Span } from './error';
 import { FormulaError } from './error';
 
 /** Returns the name that comes nearest to what was written, when it comes near enough to be meant. */
@@ -19,7 +19,7 @@ export function unknownName(
   message: string,
   wanted: string,
   names: readonly string[],
-  place: Place,
+  place: Span,
 ): FormulaError {
   const near = nearestName(wanted, names);
   return near === undefined

@@ -8,7 +8,7 @@ import type { BinaryOperator } from './tree';
 import { boolean, comparable, date, decimal, describeType, integer, isOpen, text, type Type } from './type';
 import { isDate, isList, isNumberValue, toText, typeName, type Value } from './value';
 
-export type Operate = (left: Value, right: Value) => Value;
+type Operate = (left: Value, right: Value) => Value;
 
 /** Returns the type that an operator gives for operands of these types, or why it does not take them. */
 export function operatorType(operator: BinaryOperator, left: Type, right: Type): Type | string {

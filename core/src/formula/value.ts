@@ -14,7 +14,7 @@ export const Exact = Decimal.clone({
 export type NumberValue = number | Decimal;
 
 /** An object of a record, whose fields are read by name. */
-export interface ObjectValue {
+interface ObjectValue {
   readonly [field: string]: unknown;
 }
 

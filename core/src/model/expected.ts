@@ -15,7 +15,7 @@ export type Expectation =
   /** It changes, and to what does not matter. */
   | { readonly is: 'any' };
 
-export interface ExpectedRecord {
+interface ExpectedRecord {
   /** As in an outcome. */
   readonly key: string;
   readonly deed: Deed;
@@ -23,7 +23,7 @@ export interface ExpectedRecord {
   readonly fields: Readonly<Record<string, Expectation>>;
 }
 
-export interface ExpectedMessage {
+interface ExpectedMessage {
   readonly key: string;
   readonly data: Readonly<Record<string, Expectation>>;
 }

@@ -35,7 +35,7 @@ export interface Find {
 }
 
 /** The order by which the first of several records is chosen; blank comes last, equal ones by id. */
-export interface FindOrder {
+interface FindOrder {
   readonly field: string;
   readonly descending: boolean;
 }

@@ -19,7 +19,7 @@ export function expectAll({ records, messages, problems }: OutcomeOf): Expected 
 }
 
 /** What is expected of one field of a record or message; undefined: that it does not change. */
-export interface FieldExpectation {
+interface FieldExpectation {
   /** The record or message, as in an outcome. */
   readonly key: string;
   readonly path: string;

@@ -11,7 +11,7 @@ export type Supposed =
   | { readonly kind: 'deleted'; readonly record: JsonObject };
 
 /** What tells an event from others; ids and times come from outside. */
-export interface EventMark {
+interface EventMark {
   readonly id: string;
   /** ISO 8601, with its zone. */
   readonly time: string;

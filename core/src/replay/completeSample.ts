@@ -59,7 +59,7 @@ function keysOf(shape: string): readonly string[] {
 }
 
 /** Where a cursor stands in a JSON text that need not be whole. */
-interface Place {
+interface CursorPlace {
   /** Keys from the top to the object at the cursor; the elements of a list are `[]`. */
   readonly path: readonly string[];
   /** The key whose value is at the cursor; absent where a key is. */
@@ -84,7 +84,7 @@ export function completeSample(
 
 type Options = SampleCompletion['options'];
 
-function keyOptions({ path }: Place, text: string, at: number, systems: readonly System[]): Options {
+function keyOptions({ path }: CursorPlace, text: string, at: number, systems: readonly System[]): Options {
   const inRecord = recordPart(path);
   if (inRecord) {
     return fieldsUnder(typeNear(text, at, systems), inRecord).map(({ name, label, type }) => ({
@@ -97,7 +97,7 @@ function keyOptions({ path }: Place, text: string, at: number, systems: readonly
 }
 
 function valueOptions(
-  { path, key = '' }: Place,
+  { path, key = '' }: CursorPlace,
   text: string,
   at: number,
   systems: readonly System[],
@@ -161,7 +161,7 @@ function nearest(text: string, at: number, key: string): string | undefined {
 }
 
 /** Reads the text up to the cursor as far as it is JSON; what comes after does not matter. */
-function placeAt(text: string, at: number): Place | undefined {
+function placeAt(text: string, at: number): CursorPlace | undefined {
   const open: { readonly kind: '{' | '['; key: string | undefined }[] = [];
   let word: { readonly from: number; text: string } | undefined;
   let last = '';

@@ -8,7 +8,7 @@ import { refSchema, type RecordRef } from '../model/record';
 import { deedOf, outcomeOf, type MessageOutcome, type RecordOutcome } from './outcome';
 
 /** One record as it is or would be left: what changes, the documents, and the change as a JSON Patch (RFC 6902). */
-export interface DescribedRecord {
+interface DescribedRecord {
   readonly key: string;
   readonly ref: RecordRef;
   readonly deed: Deed;
@@ -20,7 +20,7 @@ export interface DescribedRecord {
 }
 
 /** Everything that an event leaves behind, as plain JSON. */
-export interface DescribedOutcome {
+interface DescribedOutcome {
   readonly records: readonly DescribedRecord[];
   readonly messages: readonly (Omit<MessageOutcome, 'rule'> & { readonly rule: string })[];
   readonly problems: readonly string[];

@@ -21,7 +21,7 @@ export interface DifferenceGroup {
   readonly examples: readonly HistoryExample[];
 }
 
-export interface HistoryExample {
+interface HistoryExample {
   /** The run whose event it was. */
   readonly run: string;
   readonly key: string;

@@ -1,7 +1,7 @@
 import { distance } from 'fastest-levenshtein';
 
 /** Returns the words of a name: `customer_since`, `customerSince` and `Customer since` have the same. */
-export function wordsOf(name: string): readonly string[] {
+function wordsOf(name: string): readonly string[] {
   return name
     .replace(/([\p{Ll}\p{N}])(\p{Lu})/gu, '$1 $2')
     .toLowerCase()

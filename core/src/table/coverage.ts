@@ -3,7 +3,7 @@ import { joinKeys } from './key';
 import type { TableIndex } from './tableIndex';
 
 /** A key that occurs and has no row. */
-export interface UncoveredKey {
+interface UncoveredKey {
   readonly keys: readonly Json[];
   /** How often it occurs; 0 for an option that no record has yet. */
   readonly records: number;

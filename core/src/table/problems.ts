@@ -85,7 +85,7 @@ export function rowProblems(
 }
 
 /** Returns why a cell does not fit its column; undefined when it does. Blank fits everywhere. */
-export function cellProblem(type: ColumnType, value: Json): string | undefined {
+function cellProblem(type: ColumnType, value: Json): string | undefined {
   if (value === null || value === '') return undefined;
   const shown = `“${String(value)}”`;
   switch (type) {

@@ -28,13 +28,13 @@ export function applyRowChanges(
   return { rows: [...after.values()] };
 }
 
-export function sameCells(a: Row | null, b: Row | null): boolean {
+function sameCells(a: Row | null, b: Row | null): boolean {
   if (a === null || b === null) return a === b;
   return a.length === b.length && a.every((value, at) => value === b[at]);
 }
 
 /** How incoming rows differ from those of a table: rows are told apart by their keys (and first day of validity). */
-export interface RowDifference {
+interface RowDifference {
   readonly added: readonly Row[];
   readonly changed: readonly { readonly row: KeptRow; readonly after: Row }[];
   readonly removed: readonly KeptRow[];

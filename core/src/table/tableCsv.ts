@@ -4,7 +4,7 @@ import { rowProblems, type TableProblem } from './problems';
 import type { Row, TableDefinition } from './table';
 
 /** Rows read from a file, or every mistake in it with its line. */
-export type TableCsv =
+type TableCsv =
   | { readonly ok: true; readonly rows: readonly Row[] }
   | { readonly ok: false; readonly problems: readonly TableProblem[] };
 

@@ -35,7 +35,14 @@ export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Confi
     if (signature !== 'good') return refuse(401, 'refused', 'Not signed', signature);
 
     const idFields = new Map(definition.recordTypes.map((type) => [type.name, type.idField]));
-    const read = readEvent({ system, style: connector.events, idFields, headers, body });
+    const read = readEvent({
+      system,
+      style: connector.events,
+      idFields,
+      headers,
+      body,
+      receivedAt: new Date(),
+    });
     if (!read.ok) return refuse(400, 'malformed', 'Not understood', read.because);
     const id = await intake.take(read.event);
     response

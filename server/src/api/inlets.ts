@@ -15,7 +15,9 @@ const rows: Handle<'/inlets/:system/:recordType/rows'> = async (request, respons
   const name = typeof request.query['name'] === 'string' ? request.query['name'].slice(0, 120) : 'file.csv';
   const text = typeof request.body === 'string' ? request.body : '';
   if (text.trim() === '') throw new HttpProblem(422, 'Not valid', 'The file is empty.');
-  response.status(202).json(await takeRows(pool, current, { system, type, name, text }));
+  response
+    .status(202)
+    .json(await takeRows(pool, current, { system, type, name, text, receivedAt: new Date() }));
 };
 
 /** Where files come in whose rows start rules. */

@@ -73,7 +73,7 @@ const retry: Handle<'/runs/:id/retry'> = async (request, response, { pool }) => 
         'Only a run that failed or waits can be tried again.',
       );
     }
-    await queueRecord(client, ref, new Date());
+    await queueRecord(client, ref);
     await tell(client, { kind: 'run', id, state: 'waiting', result: null });
   });
   response.status(202).json({});
@@ -94,7 +94,7 @@ const stop: Handle<'/runs/:id/stop'> = async (request, response, { pool }) => {
   if (!ref)
     throw new HttpProblem(409, 'Nothing to stop', 'Only a run that is at work or waits can be stopped.');
   // One that waits for its next try ends at once; one at work ends after the writes that are on their way.
-  await queueRecord(pool, ref, new Date());
+  await queueRecord(pool, ref);
   response.status(202).json({});
 };
 

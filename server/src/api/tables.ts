@@ -146,8 +146,8 @@ const restore: Handle<'/tables/:name/history/:id/restore'> = async (request, res
   const { name } = request.params;
   const id = Number(request.params.id);
   if (!Number.isSafeInteger(id)) throw notFound('such change');
-  const deed = { name, by: personOf(request), what: `Restored to before change ${id}` };
-  await changeTable(parts.pool, deed, async (_table, client) => {
+  const change = { name, by: personOf(request), what: `Restored to before change ${id}` };
+  await changeTable(parts.pool, change, async (_table, client) => {
     const since = await changesSince(client, name, id);
     return merged(since.flatMap((changes) => [...changes].reverse().map(invertRowChange)));
   });
@@ -184,8 +184,8 @@ const upload: Handle<'/tables/:name/csv'> = async (request, response, { pool }) 
   const { name } = request.params;
   const revision = requiredRevision(request.get('If-Match'));
   const alsoRemoves = request.query['remove'] === 'yes';
-  const deed = { name, by: personOf(request), what: 'Imported from a file' };
-  const { done } = await changeTable(pool, deed, (table) => {
+  const change = { name, by: personOf(request), what: 'Imported from a file' };
+  const { done } = await changeTable(pool, change, (table) => {
     if (table.revision !== revision) {
       throw new HttpProblem(
         412,

@@ -6,7 +6,7 @@ export interface Guarded<Kind extends RecordChange['kind']> extends GuardedChang
 }
 
 /** What writes changes of each kind. */
-export type Writers = {
+type Writers = {
   readonly [Kind in RecordChange['kind']]: (
     changes: readonly Guarded<Kind>[],
   ) => Promise<readonly ApplyResult[]>;

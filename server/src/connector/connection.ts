@@ -7,7 +7,7 @@ import { inletKind, type InletConnection } from './inlet';
 export type Connection = HttpConnection | InletConnection;
 
 /** The kinds of connection. */
-export const connectorKinds: {
+const connectorKinds: {
   readonly [Kind in Connection['kind']]: ConnectorKind<Extract<Connection, { kind: Kind }>>;
 } = {
   http: httpKind,

@@ -15,7 +15,7 @@ export interface Applied {
 }
 
 /** What a database still has to go through, or the sentence that says why it cannot be brought up to date. */
-export type MigrationPlan =
+type MigrationPlan =
   | { readonly ok: true; readonly pending: readonly Migration[] }
   | { readonly ok: false; readonly because: string };
 

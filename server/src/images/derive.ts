@@ -23,7 +23,7 @@ import {
 } from './images';
 
 /** An event with what it changed, and whether it tells of nothing but our own writes. */
-export interface DerivedEvent {
+interface DerivedEvent {
   readonly event: ChangeEvent;
   readonly own: boolean;
 }
@@ -48,7 +48,7 @@ export async function deriveAndKeep(
 }
 
 /** Returns the version that a record carries, where its system counts them. */
-export type VersionOf = (record: JsonObject) => number | undefined;
+type VersionOf = (record: JsonObject) => number | undefined;
 
 /** What an event is compared with. */
 export interface Comparison {

@@ -73,7 +73,7 @@ export async function keepFirstSeen(runner: Runner, records: readonly StoredReco
   return rowCount ?? 0;
 }
 
-/** Notes that we removed records ourselves: the events that tell so, when they come, tell nothing new. */
+/** Marks records as removed by ourselves: the events that tell so, when they come, tell nothing new. */
 export async function markRemoved(runner: Runner, refs: readonly RecordRef[]): Promise<void> {
   if (refs.length === 0) return;
   await runner.query(

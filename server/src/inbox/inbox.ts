@@ -31,7 +31,7 @@ export async function insertEvent(client: Runner, event: ReceivedEvent): Promise
 }
 
 /** Says of an event that nobody has to handle it, and why. */
-export type DoneAtOnce = (event: ReceivedEvent) => string | undefined;
+type DoneAtOnce = (event: ReceivedEvent) => string | undefined;
 
 /**
  * Inserts events into the inbox in their order; those that are done at once are kept as done, with the reason. Returns the id of
@@ -113,7 +113,7 @@ export async function oldestWaiting(runner: Runner, ref: RecordRef): Promise<Wai
   return rows[0];
 }
 
-/** Notes what came of a try to handle an event; one that still waits is tried again after `waitMs` milliseconds. */
+/** Saves the result of a try to handle an event; one that still waits is tried again after `waitMs` milliseconds. */
 export async function noteTried(
   runner: Runner,
   id: string,
@@ -162,28 +162,28 @@ export async function lastId(runner: Runner): Promise<string> {
 }
 
 /**
- * Asks for the waiting events of a record to be handled at a later time. Jobs of one record share a key, so that there is one
+ * Asks for the waiting events of a record to be handled at a later time; without one, at once. Jobs of one record share a key, so that there is one
  * at most, and a lane, so that they never run at once.
  */
-export async function queueRecord(runner: Runner, ref: RecordRef, runAt: Date): Promise<void> {
+export async function queueRecord(runner: Runner, ref: RecordRef, runAt?: Date): Promise<void> {
   await addJobs(runner, [ref], 'replace', runAt);
 }
 
 /** As `queueRecord`, at once and for many records; a job that waits for another try keeps its time. */
 export async function queueRecords(runner: Runner, refs: readonly RecordRef[]): Promise<void> {
   const unique = [...new Map(refs.map((ref) => [refKey(ref), ref])).values()];
-  if (unique.length > 0) await addJobs(runner, unique, 'preserve_run_at', new Date());
+  if (unique.length > 0) await addJobs(runner, unique, 'preserve_run_at');
 }
 
 async function addJobs(
   runner: Runner,
   refs: readonly RecordRef[],
   mode: 'replace' | 'preserve_run_at',
-  runAt: Date,
+  runAt?: Date,
 ): Promise<void> {
   await runner.query(
     `SELECT graphile_worker.add_job('handle_record', payload, queue_name := 'lane-' || (abs(hashtext(key)::bigint) % ${lanes}),
-       run_at := $3::timestamptz, job_key := key, job_key_mode := $4)
+       run_at := coalesce($3::timestamptz, now()), job_key := key, job_key_mode := $4)
      FROM unnest($1::json[], $2::text[]) AS job (payload, key)`,
     [
       refs.map(({ system, recordType, id }) => JSON.stringify({ system, recordType, id })),
@@ -199,7 +199,7 @@ const keptMessages = 1000;
 const keptLength = 16_384;
 
 /** A message that could not be taken. */
-export interface Rejected {
+interface Rejected {
   readonly system: string;
   readonly state: 'malformed' | 'refused';
   readonly because: string;

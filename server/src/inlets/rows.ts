@@ -16,18 +16,20 @@ import type { Registry } from '../registry/registry';
 const batchSize = 500;
 
 /** A file of rows for a record type of an inlet. */
-export interface FileOfRows {
+interface FileOfRows {
   readonly system: string;
   readonly type: RecordType;
   readonly name: string;
   readonly text: string;
+  /** When it came: the time of its rows. */
+  readonly receivedAt: Date;
 }
 
 /** Returns the rows of a file as events of an inlet's record type: each once, however often the file is sent. */
 export async function takeRows(
   pool: Pool,
   registry: Registry,
-  { system, type, name, text }: FileOfRows,
+  { system, type, name, text, receivedAt }: FileOfRows,
 ): Promise<RowsTaken> {
   const digest = createHash('sha256').update(text).digest('hex').slice(0, 16);
   const source = `/inlets/${system}/${encodeURIComponent(name)}/${digest}`;
@@ -52,7 +54,7 @@ export async function takeRows(
       source,
       kind: 'file row',
       ref: { system, recordType: type.name, id },
-      time: new Date().toISOString(),
+      time: receivedAt.toISOString(),
       record: { ...record, [type.idField]: id },
       claimed: [],
     });

@@ -24,7 +24,15 @@ const message = (more: Record<string, unknown> = {}) =>
     },
     ...more,
   });
-const read = (body: string) => readEvent({ system: 'desk', style, idFields: ids, headers, body });
+const read = (body: string) =>
+  readEvent({
+    system: 'desk',
+    style,
+    idFields: ids,
+    headers,
+    body,
+    receivedAt: new Date('2026-03-10T10:00:00Z'),
+  });
 
 test('record, before and changed stand where the connection says', () => {
   expect(read(message())).toEqual({
@@ -64,4 +72,9 @@ test.each([
   ['a subject that is another record', { subject: '8' }, 'The event e-1 is about 8, and its record is 7.'],
 ])('%s is said in a sentence', (_name, more, because) => {
   expect(read(message(more))).toEqual({ ok: false, because });
+});
+
+test('an event that does not say when it happened, happened when it came', () => {
+  const result = read(message({ time: undefined }));
+  expect(result.ok && result.event.time).toBe('2026-03-10T10:00:00.000Z');
 });

@@ -2,21 +2,24 @@ import { isJsonObject, parseCloudEvent, readPointer, type JsonObject } from '@va
 import type { EventStyle } from '../connector/events';
 import type { ReceivedEvent } from '../inbox/inbox';
 
-export type ReadEvent =
+type ReadEvent =
   { readonly ok: true; readonly event: ReceivedEvent } | { readonly ok: false; readonly because: string };
 
 /** A message as it came, and what is needed to read it. */
-export interface ReceivedMessage {
+interface ReceivedMessage {
   readonly system: string;
   readonly style: EventStyle;
   /** The id field of each record type. */
   readonly idFields: ReadonlyMap<string, string>;
   readonly headers: Readonly<Record<string, string | undefined>>;
   readonly body: string;
+  /** When it came; the time of an event that says none. */
+  readonly receivedAt: Date;
 }
 
 /** Turns a system's message into a change event, as the system's connection says how its events are made. */
-export function readEvent({ system, style, idFields, headers, body }: ReceivedMessage): ReadEvent {
+export function readEvent(message: ReceivedMessage): ReadEvent {
+  const { system, style, idFields, headers, body, receivedAt } = message;
   const parsed = parseCloudEvent(headers, body);
   if (!parsed.ok) return parsed;
   const { event } = parsed;
@@ -57,7 +60,7 @@ export function readEvent({ system, style, idFields, headers, body }: ReceivedMe
       source: event.source,
       kind: meaning.kind,
       ref: { system, recordType: meaning.recordType, id: String(id) },
-      time: event.time ?? new Date().toISOString(),
+      time: event.time ?? receivedAt.toISOString(),
       record,
       ...(before && { before }),
       claimed: Array.isArray(changed)

@@ -15,7 +15,7 @@ import {
 } from '../inbox/inbox';
 
 /** An event that was derived at once, and whether it tells of nothing but our own write. */
-interface Derived {
+interface DerivedAtIntake {
   readonly derived: ChangeEvent;
   readonly own: boolean;
   readonly type: RecordType;
@@ -63,8 +63,8 @@ async function deriveAll(
   client: Runner,
   registry: Registry,
   events: readonly ReceivedEvent[],
-): Promise<ReadonlyMap<ReceivedEvent, Derived>> {
-  const derived = new Map<ReceivedEvent, Derived>();
+): Promise<ReadonlyMap<ReceivedEvent, DerivedAtIntake>> {
+  const derived = new Map<ReceivedEvent, DerivedAtIntake>();
   if (!events.some(isUpdate)) return derived;
   const refs = events.map(({ ref }) => ref);
   const images = await readImages(client, refs);
@@ -119,7 +119,7 @@ function derivedNow(
 function noticesOf(
   events: readonly ReceivedEvent[],
   ids: ReadonlyMap<ReceivedEvent, string>,
-  derived: ReadonlyMap<ReceivedEvent, Derived>,
+  derived: ReadonlyMap<ReceivedEvent, DerivedAtIntake>,
 ): readonly Notice[] {
   let lastOwn: string | undefined;
   const notices = events.flatMap((event): Notice[] => {

@@ -16,7 +16,7 @@ const view = `id, kind, state, done::float8 AS done, total::float8 AS total, ask
 const whole = `${view}, asked, memory`;
 
 /** What a job is made from. */
-export interface NewJob {
+interface NewJob {
   readonly id: string;
   readonly kind: string;
   readonly asked: Json;
@@ -90,7 +90,7 @@ export interface JobStep {
 }
 
 /** What a person wants of a job at work; `gone` when another process has taken it. */
-export type JobWish = 'go on' | 'pause' | 'cancel' | 'gone';
+type JobWish = 'go on' | 'pause' | 'cancel' | 'gone';
 
 /** Keeps how far a job has come. Returns what is wanted of it. */
 export async function keepStep(

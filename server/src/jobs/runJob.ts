@@ -4,13 +4,13 @@ import type { RegistrySource } from '../registry/registry';
 import { keepStep, layDown, takeJob, type JobStep } from './repository';
 
 /** What the work of a job is done with. */
-export interface JobParts {
+interface JobParts {
   readonly pool: Pool;
   readonly registry: RegistrySource;
 }
 
 /** Work that goes on in small steps, a second or two each. Each returns what is kept: from there it can be taken up again. */
-export interface Work {
+interface Work {
   step(): Promise<JobStep & { readonly ended: boolean }>;
 }
 

@@ -7,11 +7,13 @@ import type { Endpoint } from '../endpoints/repository';
 import type { Registry } from '../registry/registry';
 import { nextInOrder, queueMessages, readMessage } from './repository';
 
-export interface Delivery {
+interface Delivery {
   readonly pool: Pool;
   readonly registry: Registry;
   readonly dispatcher: Dispatcher;
   readonly allowedOutbound: readonly string[];
+  /** The clock: it signs the try and sets the time of the next. */
+  readonly now: () => Date;
 }
 
 /** Tries before a message is given up: with the waits between them, about a day and a half. */
@@ -26,19 +28,22 @@ interface Answer {
 }
 
 /** Sends a message once, keeps what was answered, and plans the next try where that failed. */
-export async function deliverMessage(id: string, { pool, registry, ...outbound }: Delivery): Promise<void> {
+export async function deliverMessage(
+  id: string,
+  { pool, registry, now, ...outbound }: Delivery,
+): Promise<void> {
   const message = await readMessage(pool, id);
   if (message?.state !== 'waiting') return;
   // Its turn comes when the earlier one is done with.
   if ((await inTransaction(pool, (client) => nextInOrder(client, message))) !== id) return;
   const endpoint = registry.endpoints.get(message.endpoint);
   const answer = endpoint
-    ? await post(endpoint, id, JSON.stringify(message.body), outbound)
+    ? await post(endpoint, { id, body: JSON.stringify(message.body), at: now() }, outbound)
     : { status: null, answer: null, problem: `There is no endpoint “${message.endpoint}”.` };
   const attempt = message.attempts + 1;
   const delivered = answer.problem === null;
   const state = delivered ? 'delivered' : attempt >= mostTries ? 'given up' : 'waiting';
-  const next = new Date(Date.now() + waitMs(attempt));
+  const next = new Date(now().getTime() + waitMs(attempt));
   await inTransaction(pool, async (client) => {
     await client.query(
       `INSERT INTO message_attempts (message_id, attempt, status, answer, problem) VALUES ($1, $2, $3, $4, $5)
@@ -53,7 +58,7 @@ export async function deliverMessage(id: string, { pool, registry, ...outbound }
     ]);
     const following = await nextInOrder(client, message);
     if (following !== undefined)
-      await queueMessages(client, [following], following === id ? next : new Date());
+      await queueMessages(client, [following], following === id ? next : undefined);
     await tell(client, { kind: 'message', id, state });
   });
 }
@@ -61,13 +66,11 @@ export async function deliverMessage(id: string, { pool, registry, ...outbound }
 /** Signs and sends a body, as Standard Webhooks asks. */
 async function post(
   { url, secret }: Endpoint,
-  id: string,
-  body: string,
+  { id, body, at }: { readonly id: string; readonly body: string; readonly at: Date },
   { dispatcher, allowedOutbound }: Pick<Delivery, 'dispatcher' | 'allowedOutbound'>,
 ): Promise<Answer> {
   const refused = refusedUrl(new URL(url), allowedOutbound);
   if (refused) return { status: null, answer: null, problem: refused };
-  const now = new Date();
   try {
     const response = await send(url, {
       method: 'POST',
@@ -75,8 +78,8 @@ async function post(
       headers: {
         'content-type': 'application/cloudevents+json',
         'webhook-id': id,
-        'webhook-timestamp': String(Math.floor(now.getTime() / 1000)),
-        'webhook-signature': new Webhook(secret).sign(id, now, body),
+        'webhook-timestamp': String(Math.floor(at.getTime() / 1000)),
+        'webhook-signature': new Webhook(secret).sign(id, at, body),
       },
       body,
       signal: AbortSignal.timeout(15_000),

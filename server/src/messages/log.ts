@@ -61,7 +61,7 @@ export async function resendMessage(pool: Pool, id: string): Promise<boolean> {
       [id],
     );
     if (rowCount !== 1) return false;
-    await queueMessages(client, [id], new Date());
+    await queueMessages(client, [id]);
     await tell(client, { kind: 'message', id, state: 'waiting' });
     return true;
   });

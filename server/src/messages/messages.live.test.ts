@@ -60,7 +60,7 @@ async function stored(planned: readonly PlannedMessage[], created = new Map<stri
   return { runId, store, ids: (await listMessages(pool, { run: runId }, 10)).map(({ id }) => id).reverse() };
 }
 
-const deliver = (id: string, allowed = [host]) => {
+const deliver = (id: string, allowed = [host], now = () => new Date()) => {
   const { registry } = openHarbour(database.pool);
   const endpoint = { key: 'post', name: 'Post', url: `http://${host}/in`, secret };
   return deliverMessage(id, {
@@ -68,6 +68,7 @@ const deliver = (id: string, allowed = [host]) => {
     registry: { ...registry, endpoints: new Map([['post', endpoint]]) },
     dispatcher: new Agent(),
     allowedOutbound: allowed,
+    now,
   });
 };
 
@@ -126,6 +127,24 @@ test('about one record the later message waits for the earlier one', async () =>
     { number: 1 },
     { number: 2 },
   ]);
+});
+
+test('the wait before the next try doubles, up to four hours', async () => {
+  const [id = ''] = (await stored([message(1, 'M9')])).ids;
+  status = 500;
+  const at = new Date();
+  const waits: number[] = [];
+  for (let attempt = 1; attempt <= 17; attempt++) {
+    await deliver(id, [host], () => at);
+    const { rows } = await database.pool.query<{ next: Date }>(
+      'SELECT next_at AS next FROM messages WHERE id = $1',
+      [id],
+    );
+    waits.push(((rows[0]?.next.getTime() ?? 0) - at.getTime()) / 1000);
+  }
+  status = 202;
+  expect(waits.slice(0, 4)).toEqual([1, 2, 4, 8]);
+  expect(waits.slice(-4)).toEqual([8192, 14_400, 14_400, 14_400]);
 });
 
 test('ids that stood for created records are those that their systems gave', async () => {

@@ -15,7 +15,7 @@ const messageLock = 4602;
 const namespace = 'e5f1fe1e-53c9-4a7e-9f0b-6b7b0a7d5d11';
 
 /** The messages of a run that has ended. */
-export interface MessagesOfRun {
+interface MessagesOfRun {
   readonly runId: string;
   /** The time of its event. */
   readonly time: string;
@@ -59,7 +59,6 @@ export async function storeMessages(
   await queueMessages(
     runner,
     rows.map(({ id }) => id),
-    new Date(),
   );
 }
 
@@ -84,16 +83,16 @@ export async function nextInOrder(
 }
 
 /** Asks for messages to be delivered; there is one job for each at most. */
-export async function queueMessages(runner: Runner, ids: readonly string[], at: Date): Promise<void> {
+export async function queueMessages(runner: Runner, ids: readonly string[], at?: Date): Promise<void> {
   await runner.query(
-    `SELECT graphile_worker.add_job('deliver_message', json_build_object('id', id), run_at := $2::timestamptz,
+    `SELECT graphile_worker.add_job('deliver_message', json_build_object('id', id), run_at := coalesce($2::timestamptz, now()),
        job_key := 'message/' || id)
      FROM unnest($1::uuid[]) AS waiting (id)`,
     [ids, at],
   );
 }
 
-export interface WaitingMessage {
+interface WaitingMessage {
   readonly id: string;
   readonly runId: string;
   readonly endpoint: string;

@@ -29,7 +29,7 @@ export async function publishedRules(runner: Runner): Promise<readonly Rule[]> {
 }
 
 /** A rule that comes with its id, from a bundle. */
-export interface GivenRule {
+interface GivenRule {
   readonly id: string;
   readonly position: number;
   readonly body: RuleBody;

@@ -75,13 +75,13 @@ export async function writtenBy(
 }
 
 /** A field of a record. */
-export interface FieldOfRecord {
+interface FieldOfRecord {
   readonly ref: RecordRef;
   readonly path: string;
 }
 
 /** What gave a field another value: a later run of ours, or an event that told of it. */
-export interface Changer {
+interface Changer {
   readonly run: string;
   readonly who: string;
   readonly at: string;

@@ -136,7 +136,7 @@ export interface SettledWrite {
 }
 
 /**
- * Notes what came of writes; they are no longer on their way. They stand close together in the plan, and the range in which
+ * Saves the results of writes; they are no longer on their way. They stand close together in the plan, and the range in which
  * they stand keeps the database from looking through the whole of it.
  */
 export async function noteWrites(

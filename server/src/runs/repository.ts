@@ -9,7 +9,7 @@ export const metKept = 500;
 export const ownWriteBecause = 'Our own write came back; nothing else changed.';
 
 /** A run that begins: the event with what it changed. Of our own write that came back nothing is kept, and it is done. */
-export interface RunBegun {
+interface RunBegun {
   readonly id: string;
   readonly event: ChangeEvent;
   readonly own: boolean;
@@ -79,7 +79,7 @@ export async function keepComputed(
   );
 }
 
-/** Notes where a run stands after a try. */
+/** Saves the state of a run after a try. */
 export async function noteRun(
   runner: Runner,
   id: string,
@@ -123,7 +123,7 @@ export async function retryRun(runner: Runner, id: string): Promise<RecordRef | 
 }
 
 /**
- * Notes that somebody wants no more of a run's writes to be sent. Returns the record of its event; undefined when the run is at no
+ * Saves that somebody wants no more of a run's writes to be sent. Returns the record of its event; undefined when the run is at no
  * work and does not wait.
  */
 export async function askToStop(runner: Runner, id: string, by: string): Promise<RecordRef | undefined> {
@@ -136,7 +136,7 @@ export async function askToStop(runner: Runner, id: string, by: string): Promise
 }
 
 /** The payload of a run: its event, the records that it met, and what came of it. */
-export interface RunPayload {
+interface RunPayload {
   readonly id: string;
   readonly event: ChangeEvent;
   readonly met: readonly StoredRecord[];

@@ -51,7 +51,7 @@ export async function hasSystems(runner: Runner): Promise<boolean> {
 }
 
 /** A new system, with its place in the order in which systems are shown. */
-export interface NewSystem {
+interface NewSystem {
   readonly position: number;
   readonly definition: System;
   readonly connection: Connection;

@@ -66,7 +66,7 @@ export async function readTableIndexes(
 }
 
 /** Returns the table as formulas look it up. */
-export function toLookupTable({ definition, rows }: KeptTable): LookupTable {
+function toLookupTable({ definition, rows }: KeptTable): LookupTable {
   return { ...definition, rows: rows.map(({ cells }) => cells) };
 }
 

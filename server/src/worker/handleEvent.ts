@@ -172,7 +172,7 @@ async function firstRefusal(pool: Pool, id: string, count: number): Promise<stri
 }
 
 /** Returns one sentence for a run that wrote nothing. */
-export function whyNothing(report: Report): string {
+function whyNothing(report: Report): string {
   const [first, ...more] = report.rules;
   if (!first) return 'No published rule is about this record type.';
   if (more.length === 0) return first.because;

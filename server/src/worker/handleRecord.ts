@@ -10,7 +10,7 @@ import { creationsOf } from '../runs/plan';
 import { noteRun } from '../runs/repository';
 import { handleEvent, type Handled } from './handleEvent';
 
-export interface RecordJobOptions {
+interface RecordJobOptions {
   readonly pool: Pool;
   readonly registry: RegistrySource;
   readonly mostAttempts: number;

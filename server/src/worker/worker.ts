@@ -33,7 +33,7 @@ const jobKinds: readonly JobKind[] = [historyKind];
 const heartbeatMs = 5000;
 
 /** What a worker works with. */
-export interface WorkerParts {
+interface WorkerParts {
   readonly config: Config;
   readonly pool: Pool;
   readonly registry: RegistrySource;
@@ -96,7 +96,13 @@ export class Worker {
         deliver_message: async (payload) => {
           const { id } = Joi.attempt(payload, idSchema) as { id: string };
           const { allowedOutbound } = config;
-          await deliverMessage(id, { pool, registry: await registry.get(), dispatcher, allowedOutbound });
+          await deliverMessage(id, {
+            pool,
+            registry: await registry.get(),
+            dispatcher,
+            allowedOutbound,
+            now: () => new Date(),
+          });
         },
         run_job: async (payload) => {
           const { id } = Joi.attempt(payload, idSchema) as { id: string };

@@ -1,9 +1,9 @@
 import type { RecordDefinition } from '../kit/definition';
 
 /** Codes as the log has them: one letter each. */
-export const vesselStates = ['A', 'H', 'R'] as const;
-export const voyageStates = ['P', 'S', 'F'] as const;
-export const grades = ['G', 'F', 'P'] as const;
+const vesselStates = ['A', 'H', 'R'] as const;
+const voyageStates = ['P', 'S', 'F'] as const;
+const grades = ['G', 'F', 'P'] as const;
 
 const day = {
   type: 'string',

@@ -1,6 +1,6 @@
 import type { RecordDefinition } from '../kit/definition';
 
-export const bookingStates = ['quoted', 'open', 'confirmed', 'closed'] as const;
+const bookingStates = ['quoted', 'open', 'confirmed', 'closed'] as const;
 
 export const cargoLabels = [
   'Keep upright',

@@ -46,7 +46,7 @@ async function migrate(pool: Pool, folder: string): Promise<void> {
     const sql = await readFile(join(folder, file), 'utf8');
     await inTransaction(pool, async (client) => {
       await client.query(sql);
-      await client.query('INSERT INTO migrations VALUES ($1)', [file]);
+      await client.query('INSERT INTO migrations (name) VALUES ($1)', [file]);
     });
   }
 }
@@ -64,7 +64,7 @@ async function seedIfEmpty(pool: Pool, application: Application): Promise<void> 
          SELECT $1, id, 1, doc, '2026-01-05T08:00:00Z' FROM unnest($2::text[], $3::jsonb[]) AS seed (id, doc)`,
         [record.type, ids, documents.map((document) => JSON.stringify(document))],
       );
-      await client.query('INSERT INTO ids VALUES ($1, $2)', [
+      await client.query('INSERT INTO ids (type, last) VALUES ($1, $2)', [
         record.type,
         record.firstId + documents.length - 1,
       ]);

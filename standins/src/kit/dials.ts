@@ -4,7 +4,7 @@ import type { Pool } from './database';
 import { Problem } from './problem';
 
 /** How badly an application behaves, for showing and testing failures. */
-export interface Dials {
+interface Dials {
   readonly latencyMs: number;
   /** Share of requests that end with 500. */
   readonly errorRate: number;

@@ -12,14 +12,14 @@ import type {
 } from './definition';
 import { Problem } from './problem';
 
-export interface Listing {
+interface Listing {
   readonly filters: ReadonlyMap<string, readonly string[]>;
   readonly search: string | undefined;
   readonly limit: number;
   readonly after: string | undefined;
 }
 
-export type PatchResult =
+type PatchResult =
   | { readonly id: string; readonly status: 200; readonly record: StoredDocument }
   | { readonly id: string; readonly status: number; readonly problem: object };
 

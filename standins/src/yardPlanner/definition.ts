@@ -1,6 +1,6 @@
 import type { RecordDefinition } from '../kit/definition';
 
-export const jobStates = ['planned', 'in yard', 'done'] as const;
+const jobStates = ['planned', 'in yard', 'done'] as const;
 export const jobTags = ['hull', 'engine', 'paint', 'electrics', 'survey'] as const;
 
 export const yardPlannerRecords: readonly RecordDefinition[] = [

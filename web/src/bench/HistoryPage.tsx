@@ -12,7 +12,7 @@ import {
 import { ask, sentenceOf } from '../api/client';
 import { keys, useSystems } from '../api/queries';
 import { useMay } from '../frame/useMay';
-import { isRuleContext, JobBar } from '../parts/JobBar';
+import { isUnfinished, JobBar } from '../parts/JobBar';
 import { SystemTag } from '../parts/SystemTag';
 import { Failure } from '../parts/states';
 import { count } from '../parts/time';
@@ -37,13 +37,13 @@ export function HistoryPage() {
     queryFn: () => ask<HistoryView>(`/history/${id ?? ''}`),
     enabled: id !== null,
     // Notices tell when it ends; how far it has come is asked for.
-    refetchInterval: ({ state }) => (isRuleContext(state.data?.job) ? 400 : false),
+    refetchInterval: ({ state }) => (isUnfinished(state.data?.job) ? 400 : false),
   });
   const start = useMutation({
     mutationFn: () => ask<{ id: string }>('/history', { method: 'POST', body: { events: Number(events) } }),
     onSuccess: (made) => put({ job: made.id }),
   });
-  const atWork = isRuleContext(job.data?.job);
+  const atWork = isUnfinished(job.data?.job);
   return (
     <article className="page" aria-label="Over real history">
       <p className="flush">

@@ -14,14 +14,14 @@ import {
   type Surroundings,
 } from '@vast-knot/core';
 
-export interface ReplayInput {
+interface ReplayInput {
   readonly rules: readonly Rule[];
   /** Rules that take no part themselves, and whose actions those that do may apply. */
   readonly others?: readonly Rule[];
   readonly sample: Sample;
 }
 
-export interface ReplayOutput {
+interface ReplayOutput {
   readonly report: Report;
   readonly outcome: OutcomeOf;
   readonly comparison: OutcomeComparison;
@@ -67,7 +67,7 @@ function startsOf(report: Report): readonly string[] {
 }
 
 /** Samples, and the rules as they are and as they would be. */
-export interface TwoVersions {
+interface TwoVersions {
   readonly now: readonly Rule[];
   readonly then: readonly Rule[];
   readonly samples: readonly Sample[];

@@ -7,7 +7,7 @@ export type SampleListRow =
   | { readonly kind: 'rule'; readonly id: string; readonly name: string; readonly samples: number };
 
 /** The folder of samples that start no rule. */
-export const startsNone = 'none';
+const startsNone = 'none';
 
 /**
  * Samples under the rules that they start, in the order of the rules; one that starts several stands under each. Those of folded

@@ -22,7 +22,7 @@ const words: Readonly<Record<JobState, string>> = {
 };
 
 /** Returns whether a job waits for its turn or is at work. */
-export function isRuleContext(job: JobView | undefined): boolean {
+export function isUnfinished(job: JobView | undefined): boolean {
   return job?.state === 'waiting' || job?.state === 'at work';
 }
 
@@ -35,7 +35,7 @@ export function JobBar({ job, what, changed }: JobBarProps) {
   });
   const { state, done, total, problem } = job;
   if (state === 'done') return null;
-  const underWay = isRuleContext(job);
+  const underWay = isUnfinished(job);
   return (
     <div className="job-bar" role="group" aria-label={what}>
       {total !== null && <Progress value={(100 * done) / total} aria-label={what} size="lg" color="ember" />}

@@ -10,7 +10,7 @@ export interface History<T> {
 /** Most states that are kept. */
 export const mostSteps = 200;
 /** Changes of one part within this time are one step. */
-export const togetherMs = 1000;
+const togetherMs = 1000;
 
 export function begun<T>(now: T): History<T> {
   return { past: [], now, future: [] };

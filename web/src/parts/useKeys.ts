@@ -1,20 +1,20 @@
 import { useEffect, useRef } from 'react';
 
 /** What is to be done at a press of a key; nothing where it is not for us, and the page then gets it. */
-export type DeedOf = (event: KeyboardEvent) => (() => void) | undefined;
+type ActionOf = (event: KeyboardEvent) => (() => void) | undefined;
 
 /** Keys for a whole view, as it was drawn last. */
-export function useKeys(deedOf: DeedOf): void {
-  const latest = useRef(deedOf);
+export function useKeys(actionOf: ActionOf): void {
+  const latest = useRef(actionOf);
   useEffect(() => {
-    latest.current = deedOf;
+    latest.current = actionOf;
   });
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
-      const deed = latest.current(event);
-      if (!deed) return;
+      const action = latest.current(event);
+      if (!action) return;
       event.preventDefault();
-      deed();
+      action();
     };
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);

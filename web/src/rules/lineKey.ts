@@ -1,5 +1,5 @@
 /** A line of the sheet, as addresses and the cursor know it: the place of the action and the path of the field. */
-export interface LineKey {
+interface LineKey {
   readonly action: number;
   readonly field: string;
 }

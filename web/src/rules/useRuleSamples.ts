@@ -7,7 +7,7 @@ import { useAddress } from '../parts/useAddress';
 /** Most samples whose values are looked at as evidence. */
 const mostRead = 12;
 
-export interface RuleSamples {
+interface RuleSamples {
   /** Those of the triggering record type. */
   readonly list: readonly SampleSummary[];
   readonly present: Sample | undefined;

@@ -18,7 +18,7 @@ import { useWork } from '../work/useWork';
 import { withRules } from '../work/withRules';
 import type { SheetState } from './SheetContext';
 
-export interface SheetWork {
+interface SheetWork {
   readonly surroundings: Surroundings;
   /** The parts of the draft that compile. */
   readonly compiledParts: CompiledRule | undefined;

@@ -6,7 +6,7 @@ import { Value } from '../parts/Value';
 type Write = Extract<TimelineEntry, { kind: 'write' }>;
 
 /** The last time that a rule wrote a field. */
-export interface FieldWrite extends Pick<Write, 'at' | 'run' | 'rules'> {
+interface FieldWrite extends Pick<Write, 'at' | 'run' | 'rules'> {
   readonly edit: Write['edits'][number];
 }
 
@@ -34,10 +34,10 @@ export function WrittenBy({
   if (!write || JSON.stringify(write.edit.after) !== JSON.stringify(json ?? null)) return null;
   const { rules, run, at } = write;
   const { before, after, because } = write.edit;
-  const deed = after === null ? 'cleared' : before === null ? 'filled' : 'changed';
+  const verb = after === null ? 'cleared' : before === null ? 'filled' : 'changed';
   return (
     <div className="written-by small">
-      {deed} by <Link to={`/runs/${run}`}>{rules.map(({ name }) => name).join(', ')}</Link>{' '}
+      {verb} by <Link to={`/runs/${run}`}>{rules.map(({ name }) => name).join(', ')}</Link>{' '}
       <span className="dim">
         at {shortTime(at)}
         {because === null ? '.' : `. ${because}`}

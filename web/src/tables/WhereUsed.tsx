@@ -17,7 +17,7 @@ export function WhereUsed({ usedBy }: { readonly usedBy: TableSummary['usedBy'] 
             {index > 0 && ' · '}
             <Link to={`/rules/${id}`}>{name}</Link>
             {at.map((place) => (
-              <Place key={place} id={id} place={place} body={body} />
+              <UsedAt key={place} id={id} place={place} body={body} />
             ))}
           </span>
         );
@@ -26,7 +26,7 @@ export function WhereUsed({ usedBy }: { readonly usedBy: TableSummary['usedBy'] 
   );
 }
 
-function Place({
+function UsedAt({
   id,
   place,
   body,

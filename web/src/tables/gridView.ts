@@ -12,7 +12,7 @@ export function readSort(text: string | null): GridSort | undefined {
 }
 
 /** Rows, as they are and as they were fetched, and which of them are wanted in which order. */
-export interface RowsWanted {
+interface RowsWanted {
   readonly rows: readonly KeptRow[];
   readonly kept: readonly KeptRow[];
   readonly columns: readonly TableColumn[];

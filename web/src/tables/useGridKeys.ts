@@ -95,11 +95,11 @@ export function useGridKeys(setup: Setup) {
     if (!cursor) return;
     const { key } = event;
     const control = event.ctrlKey || event.metaKey;
-    const done = (deed: (() => void) | undefined) => {
-      if (!deed) return;
+    const done = (act: (() => void) | undefined) => {
+      if (!act) return;
       event.preventDefault();
       event.stopPropagation();
-      deed();
+      act();
     };
     if (typing !== undefined) {
       const container = event.currentTarget;

@@ -3,7 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { render } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import type { ReactElement } from 'react';
-import { MemoryRouter } from 'react-router';
+import { BrowserRouter } from 'react-router';
 import { roles, type Right, type Role, type RuleView, type Sample } from '@vast-knot/core';
 import { App } from '../App';
 import { RightsProvider } from '../frame/useMay';
@@ -139,11 +139,12 @@ export function viewOf({
 }
 
 function wrapped(element: ReactElement, at: string) {
+  window.history.replaceState(null, '', at);
   const client = new QueryClient({ defaultOptions: { queries: { retry: false, staleTime: 10_000 } } });
   return render(
     <MantineProvider theme={theme} env="test">
       <QueryClientProvider client={client}>
-        <MemoryRouter initialEntries={[at]}>{element}</MemoryRouter>
+        <BrowserRouter>{element}</BrowserRouter>
       </QueryClientProvider>
     </MantineProvider>,
   );

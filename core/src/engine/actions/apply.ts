@@ -16,7 +16,7 @@ export interface ApplyAction extends AnyAction {
   readonly target: string;
 }
 
-export interface CompiledApply extends AnyCompiled<ApplyAction> {
+interface CompiledApply extends AnyCompiled<ApplyAction> {
   /** The rule whose finds and actions are done. */
   readonly rule: CompiledRule;
 }

@@ -26,7 +26,7 @@ export interface MessagePart {
   readonly formula: string;
 }
 
-export interface CompiledSend extends AnyCompiled<SendAction> {
+interface CompiledSend extends AnyCompiled<SendAction> {
   readonly parts: readonly (MessagePart & { readonly compiled: Formula })[];
 }
 

@@ -63,6 +63,6 @@ export async function passing<T extends Target>(
   });
 }
 
-export function withTarget(env: Env, target: JsonObject): Env {
+function withTarget(env: Env, target: JsonObject): Env {
   return { ...env, target };
 }

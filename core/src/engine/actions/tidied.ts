@@ -143,7 +143,7 @@ export function replaced(text: string, position: number, characters: string): st
 }
 
 /** Returns a text put in order. */
-export function cleaned(text: string, how: Cleaning): string {
+function cleaned(text: string, how: Cleaning): string {
   switch (how) {
     case 'trim':
       return text.trim();
@@ -157,7 +157,7 @@ export function cleaned(text: string, how: Cleaning): string {
 }
 
 /** Returns the fields of a record whose names fit a pattern in which `*` stands for any characters; those that may be written. */
-export function namesFitting(type: RecordType, record: JsonObject, pattern: string): readonly string[] {
+function namesFitting(type: RecordType, record: JsonObject, pattern: string): readonly string[] {
   const names = new Set([...Object.keys(record), ...type.fields.map(({ name }) => name)]);
   return [...names].filter((name) => {
     const field = type.fields.find((each) => each.name === name);

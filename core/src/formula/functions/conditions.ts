@@ -22,7 +22,7 @@ function asCondition(value: Value): boolean | FormulaError {
     : new FormulaError('type', `A condition is yes or no, and this is ${typeName(value)}.`);
 }
 
-/** Notes a mistake when a part cannot be a condition. */
+/** Adds an error to the context when a part cannot be a condition. */
 export function requireCondition(part: Typed, context: TypingContext): void {
   if (part.type.kind === 'boolean' || isOpen(part.type)) return;
   const message = `A condition is yes or no, and this is ${describeType(part.type)}.`;

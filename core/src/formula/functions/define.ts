@@ -28,7 +28,7 @@ export const families = [
   'identifiers',
   'formats',
 ] as const;
-export type Family = (typeof families)[number];
+type Family = (typeof families)[number];
 
 /** A formula and what it gives, shown in the documentation and run as a test. */
 export interface Example {

@@ -11,7 +11,7 @@ export type Selection =
 export type TriggerMember = 'watched' | 'turns' | 'wait' | 'inputs' | 'schedule';
 
 /** Something that is wrong with a trigger. */
-export interface TriggerProblem {
+interface TriggerProblem {
   readonly member: TriggerMember;
   readonly message: string;
 }

@@ -3,7 +3,7 @@ import type { Action, ActionKind } from '@vast-knot/core';
 import { useSheetTools } from '../SheetContext';
 
 /** Changes the action at a place of the rule, when it is of the kind that the change is for. */
-export type SetAction<A extends Action> = (change: (action: A) => Action, part?: string) => void;
+type SetAction<A extends Action> = (change: (action: A) => Action, part?: string) => void;
 
 export function useSetAction<Kind extends ActionKind>(
   at: number,

@@ -7,7 +7,7 @@ import type { TypeKey } from './neededTypes';
 export const mostOfEach = 5000;
 const pageSize = 500;
 
-export interface ManyRecords {
+interface ManyRecords {
   /** All of them, once they are there. */
   readonly records: readonly StoredRecord[] | undefined;
   readonly fetched: number;

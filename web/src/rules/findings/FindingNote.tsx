@@ -6,7 +6,7 @@ import { useMay } from '../../frame/useMay';
 import { count } from '../../parts/time';
 
 const marks = { error: IconXboxX, warning: IconAlertTriangle, note: IconInfoCircle } as const;
-export const severityWords: Readonly<Record<Severity, string>> = {
+const severityWords: Readonly<Record<Severity, string>> = {
   error: 'Error',
   warning: 'Warning',
   note: 'Note',

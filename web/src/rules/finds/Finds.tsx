@@ -127,7 +127,7 @@ function AddFind({
 }
 
 /** “the party that it points to (Shipper)”, “every booking that points to it (Shipper)”. */
-export function relationWords({ kind, type, label }: Relation): string {
+function relationWords({ kind, type, label }: Relation): string {
   return kind === 'points to'
     ? `the ${type.label.toLowerCase()} that it points to (${label})`
     : `every ${type.label.toLowerCase()} that points to it (${label})`;

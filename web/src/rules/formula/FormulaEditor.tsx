@@ -21,7 +21,7 @@ export interface FormulaMistake {
 }
 
 /** What the keys of an editor do beyond editing. */
-export interface EditorKeys {
+interface EditorKeys {
   /** Enter: on to the next formula. */
   readonly onEnter?: () => void;
   readonly onMove?: (step: 1 | -1) => void;

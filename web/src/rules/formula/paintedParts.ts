@@ -1,6 +1,6 @@
 import { FormulaError, tokenize } from '@vast-knot/core';
 
-export interface PaintedPart {
+interface PaintedPart {
   readonly paint: 'function' | 'name' | 'text' | 'number' | 'sign' | 'plain';
   readonly start: number;
   readonly end: number;

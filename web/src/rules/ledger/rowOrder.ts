@@ -6,7 +6,7 @@ export const groupings = ['none', 'state', 'type'] as const;
 export type Grouping = (typeof groupings)[number];
 
 /** Where a target field stands in the work on a ledger. */
-export type FieldState = 'made' | 'required' | 'open' | 'read-only';
+type FieldState = 'made' | 'required' | 'open' | 'read-only';
 
 export function stateOf({ path, field }: LeafField, made: ReadonlySet<string>): FieldState {
   if (made.has(path)) return 'made';
@@ -34,7 +34,7 @@ export function sortLeaves(
   );
 }
 
-export interface LeafGroup {
+interface LeafGroup {
   readonly title: string;
   readonly leaves: readonly LeafField[];
 }
