@@ -3,6 +3,7 @@ import { act, screen, waitFor, within } from '@testing-library/react';
 import type { RuleBody } from '@vast-knot/core';
 import { FakeResponse, FakeServer, openApp, viewOf, worldAnswers, type Asked } from '../testing/app';
 import { line, ruleWith, sample } from '../work/testWorld';
+import { worker } from '../work/worker';
 
 jest.setTimeout(30_000);
 
@@ -165,4 +166,26 @@ test('every kind of action can be added, and stands on the sheet', async () => {
     'newParty',
     'newCompany',
   ]);
+});
+
+describe('before anything was computed', () => {
+  afterEach(() => jest.restoreAllMocks());
+
+  test('the sheet says that it is being checked, and not that nothing was found', async () => {
+    jest.spyOn(worker, 'ask').mockReturnValue(new Promise(() => undefined));
+    openSheet();
+    expect(await screen.findByText('The rule is being checked …')).toBeTruthy();
+    expect(await screen.findByText('Being computed …')).toBeTruthy();
+    expect(screen.queryByText('no findings')).toBeNull();
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Publish' }).disabled).toBe(true);
+  });
+
+  test('a worker that cannot be loaded is told of where its results would stand', async () => {
+    jest.spyOn(worker, 'ask').mockRejectedValue(new Error('What computes in the background did not load.'));
+    openSheet();
+    await waitFor(() =>
+      expect(screen.getAllByText('What computes in the background did not load.').length).toBeGreaterThan(1),
+    );
+    expect(screen.queryByText('no findings')).toBeNull();
+  });
 });

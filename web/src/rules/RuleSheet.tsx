@@ -105,6 +105,7 @@ function Sheet({
               draft={draft}
               findings={state.findings}
               current={work.current}
+              unchecked={work.unchecked}
               goTo={setActive}
               showKeys={showKeys}
             />
@@ -183,6 +184,7 @@ function Sheet({
             sample={samples.present}
             type={surroundings.catalog.recordType(body.trigger.system, body.trigger.recordType)}
             report={work.report}
+            unanswered={work.unanswered}
             choose={samples.choose}
             step={samples.step}
             onUse={onUse}

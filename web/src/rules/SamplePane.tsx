@@ -14,6 +14,8 @@ interface SamplePaneProps {
   readonly type: RecordType | undefined;
   /** What the rule as edited does with the sample. */
   readonly report: RuleReport | undefined;
+  /** Why there is no report. */
+  readonly unanswered: string;
   readonly choose: (id: string) => void;
   readonly step: (by: 1 | -1) => void;
   readonly onUse: (path: string) => void;
@@ -21,7 +23,7 @@ interface SamplePaneProps {
 
 /** The present sample beside the sheet: its payload, and what the rule would do with it. */
 export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
-  const { samples, sample, type, report, choose, step, onUse } = props;
+  const { samples, sample, type, report, unanswered, choose, step, onUse } = props;
   return (
     <aside aria-label="Sample" className="sample-pane">
       <h2>Sample</h2>
@@ -62,7 +64,7 @@ export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
           {report ? (
             <RuleAnswer report={report} sample={sample.id} />
           ) : (
-            <div className="note answer-place dim">Nothing is computed while the rule has mistakes.</div>
+            <div className="note answer-place dim">{unanswered}</div>
           )}
           <p className="small dim over-payload">
             <SystemTag system={sample.event.ref.system} /> {type?.label}{' '}

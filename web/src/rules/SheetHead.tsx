@@ -17,12 +17,14 @@ interface SheetHeadProps {
   readonly findings: readonly Finding[];
   /** Whether the findings are those of the draft as it stands. */
   readonly current: boolean;
+  /** Why there are no findings yet. */
+  readonly unchecked: string | undefined;
   readonly goTo: (line: string) => void;
   readonly showKeys: () => void;
 }
 
 /** The rule's name, how it stands, undo and redo, and what puts the draft in force. */
-export function SheetHead({ rule, draft, findings, current, goTo, showKeys }: SheetHeadProps) {
+export function SheetHead({ rule, draft, findings, current, unchecked, goTo, showKeys }: SheetHeadProps) {
   const client = useQueryClient();
   const done = (view: RuleView) => {
     client.setQueryData(keys.rule(rule.id), view);
@@ -68,7 +70,11 @@ export function SheetHead({ rule, draft, findings, current, goTo, showKeys }: Sh
         />
       </SheetName>
       <div className="standing">
-        <FindingsList findings={findings} goTo={goTo} />
+        {unchecked === undefined ? (
+          <FindingsList findings={findings} goTo={goTo} />
+        ) : (
+          <span className="small dim">{unchecked}</span>
+        )}
         {errors > 0 && (
           <span className="value wrong">{count(errors, 'error')} to mend before this can be published.</span>
         )}

@@ -27,8 +27,12 @@ interface SheetWork {
   readonly settled: Rule;
   /** Whether the findings are those of the draft as it stands. */
   readonly current: boolean;
+  /** Why there are no findings yet; undefined once the rule was checked. */
+  readonly unchecked: string | undefined;
   /** What the draft does with the present sample. */
   readonly report: RuleReport | undefined;
+  /** Why there is no report for the present sample. */
+  readonly unanswered: string;
 }
 
 const noFindings: readonly Finding[] = [];
@@ -67,13 +71,18 @@ export function useSheetWork(
     }),
     [body, surroundings, compilation, findings],
   );
+  const report = sample && replayed.output?.report.rules.find(({ depth }) => depth === 0);
   return {
     surroundings,
     compiledParts: compilation.ok ? compilation.compiled : compilation.compiledParts,
     state,
     settled,
     current: checked.current && settled === asEdited,
-    report: sample && replayed.output?.report.rules.find(({ depth }) => depth === 0),
+    unchecked: checked.error ?? (checked.output ? undefined : 'The rule is being checked …'),
+    report,
+    unanswered:
+      replayed.error ??
+      (replayed.output ? 'Nothing is computed while the rule has mistakes.' : 'Being computed …'),
   };
 }
 

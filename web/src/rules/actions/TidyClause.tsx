@@ -52,6 +52,7 @@ export function TidyClause({ at, action, body, system, type, steps }: ClauseProp
               place={`actions/${at}/steps/${index}`}
               step={step}
               type={type}
+              done={written !== undefined}
               reports={reports.filter((report) => belongs(report, step))}
               set={(next) => setSteps((known) => known.with(index, next), `step ${at}/${index}`)}
               remove={() => setSteps((known) => known.filter((_step, each) => each !== index))}

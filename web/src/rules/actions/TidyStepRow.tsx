@@ -10,14 +10,16 @@ interface TidyStepRowProps {
   readonly place: string;
   readonly step: TidyStep;
   readonly type: RecordType;
-  /** What the step did with the present sample. */
+  /** Whether the present sample came to this step. */
+  readonly done: boolean;
+  /** What the step did with it. */
   readonly reports: readonly LineReport[];
   readonly set: (step: TidyStep) => void;
   readonly remove: () => void;
 }
 
 /** One tidy step, with the fields that it touched before and after. */
-export function TidyStepRow({ place, step, type, reports, set, remove }: TidyStepRowProps) {
+export function TidyStepRow({ place, step, type, done, reports, set, remove }: TidyStepRowProps) {
   const mayChange = useMay('rules.edit');
   const told = reports.filter(({ verdict }) => verdict === 'changes' || verdict === 'error');
   return (
@@ -32,7 +34,7 @@ export function TidyStepRow({ place, step, type, reports, set, remove }: TidySte
             <Value json={before} />
           </div>
         ))}
-        {told.length === 0 && <span className="small dim">nothing to do</span>}
+        {done && told.length === 0 && <span className="small dim">nothing to do</span>}
       </td>
       <td>
         {told.map((report) => (
@@ -52,7 +54,7 @@ export function TidyStepRow({ place, step, type, reports, set, remove }: TidySte
   );
 }
 
-function StepWords({ place, step, type, reports, set }: Omit<TidyStepRowProps, 'remove'>) {
+function StepWords({ place, step, type, reports, set }: Omit<TidyStepRowProps, 'remove' | 'done'>) {
   const mayChange = useMay('rules.edit');
   switch (step.do) {
     case 'remove fields':
