@@ -40,6 +40,7 @@ export { fieldsOf, recordAfter } from './change/fields';
 export * from './change/recordChange';
 export { editsBetween } from './change/edit';
 export * from './formats/jsonPointer';
+export { fieldsOfSchema } from './formats/jsonSchema';
 export * from './change/jsonPatch';
 export * from './formats/cloudEvents';
 export { FormulaError, type Span } from './formula/error';

@@ -1,6 +1,6 @@
 import type Joi from 'joi';
 import type { Dispatcher } from 'undici';
-import type { JsonObject, System } from '@vast-knot/core';
+import type { JsonObject, LearntType, System } from '@vast-knot/core';
 import type { EventStyle } from './events';
 import type { RecordStore } from './recordStore';
 
@@ -21,6 +21,8 @@ export interface Connector {
   versionOf(record: JsonObject): number | undefined;
   /** Asks the system to send its events to `url`, signed with `secret`. Throws a WorkspaceError when it refuses. */
   listen(url: string, secret: string): Promise<void>;
+  /** Returns what the system says of its record types. Throws a WorkspaceError when it does not describe itself. */
+  learnSchema(): Promise<readonly LearntType[]>;
   /** Asks the system for something small. */
   probe(): Promise<Probe>;
 }

@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { WorkspaceError } from '@vast-knot/core';
 import type { ConnectorKind } from './connector';
 import { eventStyleSchema, type EventStyle } from './events';
 
@@ -21,6 +22,14 @@ export const inletKind: ConnectorKind<InletConnection> = {
     events,
     versionOf: () => undefined,
     listen: () => Promise.resolve(),
+    learnSchema: () =>
+      Promise.reject(
+        new WorkspaceError({
+          code: 'refused',
+          message: 'It only tells; it does not describe itself.',
+          retry: false,
+        }),
+      ),
     probe: () => Promise.resolve({ answers: false, because: 'It only tells; it cannot be asked.' }),
   }),
 };

@@ -52,6 +52,7 @@ function connector(filter: FilterStyle = perField, allowed = [host]): HttpConnec
     baseUrl: `http://${host}`,
     auth: { header: 'X-Key', value: 'key {token}' },
     version: { field: 'rev', ifMatch: '"{version}"' },
+    document: '/openapi.json',
     recordTypes: { booking: { path: '/b' } },
     list: {
       items: '/items',
@@ -273,4 +274,50 @@ test('the version of a record is a number, or none', () => {
   expect(connector().versionOf({ rev: '7' })).toBe(7);
   expect(connector().versionOf({ rev: 'draft' })).toBeUndefined();
   expect(connector().versionOf({})).toBeUndefined();
+});
+
+describe('what a system says of itself', () => {
+  const document = (schema: unknown) => ({
+    openapi: '3.1.0',
+    paths: {
+      '/b/{number}': {
+        get: { responses: { 200: { content: { 'application/json': { schema } } } } },
+      },
+    },
+    components: {
+      schemas: { booking: { properties: { id: { type: 'string' }, rev: { type: 'integer' } } } },
+    },
+  });
+
+  test('the schema of the answer that holds one record gives the fields, through references', async () => {
+    reply = () => ({ body: document({ $ref: '#/components/schemas/booking' }) });
+    expect(await connector().learnSchema()).toEqual([
+      {
+        name: 'booking',
+        fields: [
+          { name: 'id', label: 'id', type: 'text' },
+          { name: 'rev', label: 'rev', type: 'integer' },
+        ],
+      },
+    ]);
+    expect(seen[0]?.url).toBe('/openapi.json');
+  });
+
+  test.each<[string, unknown, RegExp]>([
+    ['a page of a portal', '<html>', /desk/],
+    ['no paths', { openapi: '3.1.0' }, /says nothing about one booking below \/b/],
+    [
+      'a circle of references',
+      document({ $ref: '#/paths/~1b~1{number}/get/responses/200/content/application~1json/schema' }),
+      /says nothing about one booking/,
+    ],
+    [
+      'a reference to elsewhere',
+      document({ $ref: 'https://elsewhere.example/b.json' }),
+      /says nothing about one booking/,
+    ],
+  ])('%s is told in a sentence', async (_name, body, because) => {
+    reply = () => ({ body });
+    await expect(connector().learnSchema()).rejects.toThrow(because);
+  });
 });

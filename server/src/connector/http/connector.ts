@@ -5,6 +5,7 @@ import {
   type ApplyResult,
   type GuardedChange,
   type JsonObject,
+  type LearntType,
   type SearchCondition,
   type StoredRecord,
 } from '@vast-knot/core';
@@ -14,6 +15,7 @@ import type { EventStyle } from '../events';
 import type { PageRequest, RecordsPage, RecordStore } from '../recordStore';
 import { Exchange } from './exchange';
 import type { HttpConnection } from './kind';
+import { learnSchema } from './learnSchema';
 import { inParts, nextCursor, pageQuery } from './paging';
 import { fill } from './template';
 import { createRecords, editRecords, removeRecords, type Writing } from './writing';
@@ -95,6 +97,10 @@ export class HttpConnector implements Connector, RecordStore {
     );
     const { method, path } = subscribe;
     this.exchange.succeeded(await this.exchange.ask({ method, path, body }));
+  }
+
+  learnSchema(): Promise<readonly LearntType[]> {
+    return learnSchema(this.connection, this.exchange);
   }
 
   async probe(): Promise<Probe> {

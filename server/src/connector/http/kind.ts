@@ -15,6 +15,8 @@ export interface HttpConnection {
   readonly auth: { readonly header: string; readonly value: string };
   /** The field in which a record carries its version, and how `If-Match` says it. */
   readonly version?: { readonly field: string; readonly ifMatch: string };
+  /** Where the system describes itself, as an OpenAPI document below its address. */
+  readonly document?: string;
   readonly recordTypes: Readonly<Record<string, { readonly path: string }>>;
   readonly list: {
     readonly items: string;
@@ -71,6 +73,7 @@ const schema: Joi.ObjectSchema<HttpConnection> = Joi.object<HttpConnection>({
     .required(),
   auth: Joi.object({ header: text, value: text }).required(),
   version: Joi.object({ field: text, ifMatch: text }),
+  document: Joi.string().pattern(/^\//),
   recordTypes: Joi.object()
     .pattern(Joi.string(), Joi.object({ path: text }))
     .required(),
