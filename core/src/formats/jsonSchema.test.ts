@@ -1,3 +1,4 @@
+import type { Field } from '../model/system';
 import { fieldsOfSchema } from './jsonSchema';
 import { readPointer } from './jsonPointer';
 
@@ -66,6 +67,17 @@ test('references are followed, and a circle ends', () => {
   const [name, chief] = fieldsOfSchema({ $ref: '#/person' }, resolve);
   expect(name?.type).toBe('text');
   expect(chief).toMatchObject({ name: 'chief', type: 'object' });
+});
+
+test('a schema whose references make endlessly many fields of few is read in part', () => {
+  const wide: Record<string, unknown> = { type: 'object' };
+  wide['properties'] = Object.fromEntries(Array.from({ length: 50 }, (_none, at) => [`f${at}`, wide]));
+  wide['properties'] = { id: { type: 'string' }, ...(wide['properties'] as object) };
+  const count = (fields: readonly Field[]): number =>
+    fields.reduce((sum, field) => sum + 1 + count(field.fields ?? []), 0);
+  const read = count(fieldsOfSchema(wide));
+  expect(read).toBeGreaterThan(50);
+  expect(read).toBeLessThanOrEqual(2000);
 });
 
 test.each([[null], ['text'], [{}], [{ type: 'object' }], [{ properties: [] }], [object({ a: 7 })]])(

@@ -6,21 +6,31 @@ type Resolve = (schema: unknown) => unknown;
 
 /** Objects in objects that are looked into; what lies deeper, or in a circle, is left out. */
 const deepest = 8;
+/** Fields of one record type, those in objects included; what comes after them is left out. References can make many of few. */
+const mostFields = 2000;
+
+/** What the reading of one schema shares: how references are followed, and how many more fields are read. */
+interface Reading {
+  readonly resolve: Resolve;
+  left: number;
+}
 
 /**
  * Returns the fields that a JSON Schema of an object (2020-12) tells of, in its order: types, lengths, ranges, options, what is
  * required and what is read-only. What no field can hold, such as a list of objects, is left out.
  */
 export function fieldsOfSchema(schema: unknown, resolve: Resolve = (same) => same): readonly Field[] {
-  return fieldsIn(resolve(schema), resolve, 0);
+  return fieldsIn(resolve(schema), { resolve, left: mostFields }, 0);
 }
 
-function fieldsIn(schema: unknown, resolve: Resolve, depth: number): readonly Field[] {
+function fieldsIn(schema: unknown, reading: Reading, depth: number): readonly Field[] {
   if (!isJsonObject(schema) || !isJsonObject(schema['properties']) || depth > deepest) return [];
   const required = Array.isArray(schema['required']) ? schema['required'] : [];
   return Object.entries(schema['properties']).flatMap(([name, property]) => {
-    const own = resolve(property);
-    const field = isJsonObject(own) ? fieldOf(name, own, { resolve, depth }) : undefined;
+    if (reading.left === 0) return [];
+    reading.left--;
+    const own = reading.resolve(property);
+    const field = isJsonObject(own) ? fieldOf(name, own, { reading, depth }) : undefined;
     return field ? [{ ...field, ...(required.includes(name) && { required: true }) }] : [];
   });
 }
@@ -28,10 +38,10 @@ function fieldsIn(schema: unknown, resolve: Resolve, depth: number): readonly Fi
 function fieldOf(
   name: string,
   schema: JsonObject,
-  { resolve, depth }: { readonly resolve: Resolve; readonly depth: number },
+  { reading, depth }: { readonly reading: Reading; readonly depth: number },
 ): Field | undefined {
-  const items = resolve(schema['items']);
-  const fields = fieldsIn(schema, resolve, depth + 1);
+  const items = reading.resolve(schema['items']);
+  const fields = fieldsIn(schema, reading, depth + 1);
   const type = typeOf(schema, items);
   if (type === undefined || (type === 'object' && fields.length === 0)) return undefined;
   const options = optionsOf(type === 'multichoice' && isJsonObject(items) ? items : schema);

@@ -312,6 +312,11 @@ describe('what a system says of itself', () => {
       /says nothing about one booking/,
     ],
     [
+      'a reference that is no URI',
+      document({ $ref: '#/components/%zz' }),
+      /says nothing about one booking/,
+    ],
+    [
       'a reference to elsewhere',
       document({ $ref: 'https://elsewhere.example/b.json' }),
       /says nothing about one booking/,

@@ -21,7 +21,8 @@ export async function learnSchema(
     for (let steps = 0; isJsonObject(here) && typeof here['$ref'] === 'string'; steps++) {
       const ref = here['$ref'];
       if (steps === longestWay || !ref.startsWith('#')) return undefined;
-      here = readPointer(document, decodeURIComponent(ref.slice(1)));
+      const pointer = unescaped(ref.slice(1));
+      here = pointer === undefined ? undefined : readPointer(document, pointer);
     }
     return here;
   };
@@ -36,4 +37,13 @@ export async function learnSchema(
       throw exchange.misunderstood(`its document says nothing about one ${name} below ${path}`);
     return { name, fields };
   });
+}
+
+/** Returns the text of a URI fragment (RFC 3986, 2.1); undefined where a percent sign escapes nothing. */
+function unescaped(fragment: string): string | undefined {
+  try {
+    return decodeURIComponent(fragment);
+  } catch {
+    return undefined;
+  }
 }
