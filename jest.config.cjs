@@ -49,6 +49,7 @@ module.exports = {
       displayName: 'components',
       testEnvironment: '<rootDir>/web/src/testing/environment.cjs',
       setupFiles: ['<rootDir>/web/src/testing/browser.ts'],
+      setupFilesAfterEnv: ['<rootDir>/web/src/testing/patience.ts'],
       roots: ['<rootDir>/web'],
       testMatch: ['**/*.test.tsx'],
       moduleNameMapper: {

@@ -5,8 +5,6 @@ import { FakeResponse, FakeServer, openApp, viewOf, worldAnswers, type Asked } f
 import { line, ruleWith, sample } from '../work/testWorld';
 import { worker } from '../work/worker';
 
-jest.setTimeout(30_000);
-
 const rule = viewOf(ruleWith([line('name', 'UPPER(name)'), line('zone', 'TABLE("Zones", town, "zone")')]));
 const saved = ({ body }: Asked) => ({ ...rule, draft: body as RuleBody, revision: 2 });
 

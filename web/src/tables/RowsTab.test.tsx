@@ -4,8 +4,6 @@ import { FakeServer, show } from '../testing/app';
 import { RowsTab } from './RowsTab';
 import { useRowEdits } from './useRowEdits';
 
-jest.setTimeout(30_000);
-
 const table: TableView = {
   name: 'Zones',
   columns: [
