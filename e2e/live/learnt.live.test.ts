@@ -57,5 +57,5 @@ test('of a system that rules only read, more can be learnt than is known here', 
 
 test('a system that only tells says so', async () => {
   const { status, body } = await world.api<{ detail: string }>('GET', '/systems/inlets/schema');
-  expect([status, body.detail]).toEqual([502, 'It only tells; it does not describe itself.']);
+  expect([status, body.detail]).toEqual([422, 'It only tells; it does not describe itself.']);
 });

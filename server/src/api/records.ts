@@ -5,7 +5,6 @@ import {
   fieldAt,
   readPath,
   sameValue,
-  WorkspaceError,
   writePath,
   type FieldEdit,
   type GuardedChange,
@@ -15,7 +14,7 @@ import {
   type RecordView,
   type StoredRecord,
 } from '@vast-knot/core';
-import { HttpProblem, notFound, parsed } from '../http/problem';
+import { HttpProblem, notFound, ofWorkspace, parsed } from '../http/problem';
 import type { Registry } from '../registry/registry';
 import { recordTimeline } from '../runs/timeline';
 import { get, patch, remove, type AppParts, type Handle, type Route } from './route';
@@ -54,7 +53,7 @@ async function at(params: { system: string; recordType: string }, { registry }: 
 /** Returns the record that an address names, with its store and type. */
 async function existing(params: { system: string; recordType: string; id: string }, parts: AppParts) {
   const place = await at(params, parts);
-  const stored = await answered(() => place.store.get(place.type.name, params.id));
+  const stored = await place.store.get(place.type.name, params.id);
   if (!stored) throw notFound(`${place.type.label.toLowerCase()} ${params.id}`);
   return { ...place, stored };
 }
@@ -64,9 +63,13 @@ const list: Handle<At> = async (request, response, parts) => {
   const { search, cursor, limit, field, value } = parsed(listQuery, request.query);
   const conditions =
     field === undefined || !fieldAt(type.fields, field) ? [] : [{ field, values: [value ?? ''] }];
-  const page = await answered(() =>
-    store.page({ type: type.name, search, cursor, limit: Math.min(500, Number(limit)), conditions }),
-  );
+  const page = await store.page({
+    type: type.name,
+    search,
+    cursor,
+    limit: Math.min(500, Number(limit)),
+    conditions,
+  });
   response.json({ records: page.records.map(toView), next: page.next } satisfies RecordPage);
 };
 
@@ -83,7 +86,7 @@ const removeOne: Handle<`${At}/:id`> = async (request, response, parts) => {
   const { store, type, stored } = await existing(request.params, parts);
   const change = { kind: 'remove' as const, ref: stored.ref, record: stored.record };
   const [result] = await store.write(type.name, [guarded(change, stored)]);
-  if (!result?.ok) throw unanswered(result?.problem ?? noResult);
+  if (!result?.ok) throw ofWorkspace(result?.problem ?? noResult);
   response.status(204).end();
 };
 
@@ -101,7 +104,7 @@ const edit: Handle<`${At}/:id`> = async (request, response, parts) => {
   }
   const change = { kind: 'edit' as const, ref: stored.ref, edits: changes };
   const [result] = await store.write(type.name, [guarded(change, stored)]);
-  if (!result?.ok) throw unanswered(result?.problem ?? noResult);
+  if (!result?.ok) throw ofWorkspace(result?.problem ?? noResult);
   const { record: after = {}, version } = result;
   response.json(toView({ ...stored, record: after, ...(version !== undefined && { version }) }));
 };
@@ -129,27 +132,6 @@ function asked(registry: Registry, { ref, record }: StoredRecord, set: JsonObjec
 
 function toView({ ref, record, version }: StoredRecord): RecordView {
   return { ref, record, version: version ?? null };
-}
-
-/** Turns a system's failure into a problem of ours, so that the person reads which system failed and why. */
-async function answered<T>(ask: () => Promise<T>): Promise<T> {
-  try {
-    return await ask();
-  } catch (thrown) {
-    if (thrown instanceof WorkspaceError) throw unanswered(thrown.problem);
-    throw thrown;
-  }
-}
-
-function unanswered({ code, message }: WorkspaceError['problem']): HttpProblem {
-  const status = {
-    'not found': 404,
-    'changed in between': 412,
-    refused: 422,
-    unavailable: 502,
-    'too many': 502,
-  }[code];
-  return new HttpProblem(status, status === 502 ? 'System does not answer' : 'Not taken', message);
 }
 
 /** Records as they are in their systems now: listed, read, and changed by a person. */

@@ -7,7 +7,6 @@ import {
   runEvent,
   typedIn,
   wantsReview,
-  WorkspaceError,
   type ChangeEvent,
   type CompiledRule,
   type Field,
@@ -41,15 +40,10 @@ async function prepared(ruleId: string, request: Request, { registry }: AppParts
 const preview: Handle<'/rules/:id/preview'> = async (request, response, parts) => {
   const { current, compiled, event } = await prepared(request.params.id, request, parts);
   const { catalog, rules } = current;
-  try {
-    const workspace = new ConnectedWorkspace(current);
-    const { report } = await runEvent(event, { catalog, rules, workspace });
-    const forms = reviewForms(compiled.rule, report);
-    response.json({ report, forms } satisfies RequestPreview);
-  } catch (thrown) {
-    if (!(thrown instanceof WorkspaceError)) throw thrown;
-    throw new HttpProblem(502, 'System does not answer', thrown.problem.message);
-  }
+  const workspace = new ConnectedWorkspace(current);
+  const { report } = await runEvent(event, { catalog, rules, workspace });
+  const forms = reviewForms(compiled.rule, report);
+  response.json({ report, forms } satisfies RequestPreview);
 };
 
 const request: Handle<'/rules/:id/requests'> = async (asking, response, parts) => {

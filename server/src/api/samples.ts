@@ -7,7 +7,6 @@ import {
   maskSample,
   newSampleSchema,
   storedRecordSchema,
-  WorkspaceError,
   type Sample,
   type SampleChange,
   type StoredRecord,
@@ -15,7 +14,7 @@ import {
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Runner } from '../db/pool';
-import { HttpProblem, notFound, parsed } from '../http/problem';
+import { notFound, parsed } from '../http/problem';
 import { recordsMet } from '../samples/meet';
 import {
   changeSample,
@@ -92,12 +91,7 @@ const meet: Handle<'/samples/meet'> = async (request, response, { pool, registry
   const current = await registry.get();
   if (!current.catalog.recordType(event.ref.system, event.ref.recordType))
     throw notFound(`record type ${event.ref.recordType} in ${event.ref.system}`);
-  try {
-    response.json(await recordsMet(pool, current, event));
-  } catch (thrown) {
-    if (!(thrown instanceof WorkspaceError)) throw thrown;
-    throw new HttpProblem(502, 'System does not answer', thrown.problem.message);
-  }
+  response.json(await recordsMet(pool, current, event));
 };
 
 const edit: Handle<'/samples/:id'> = async (request, response, parts) => {

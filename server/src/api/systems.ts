@@ -1,6 +1,7 @@
-import { WorkspaceError, type SystemView } from '@vast-knot/core';
-import { HttpProblem, notFound } from '../http/problem';
-import { get, type Handle, type Route } from './route';
+import type { SystemView } from '@vast-knot/core';
+import type { Connector } from '../connector/connector';
+import { notFound } from '../http/problem';
+import { get, type AppParts, type Handle, type Route } from './route';
 
 const list: Handle<'/systems'> = async (_request, response, { registry }) => {
   const { catalog, connectors } = await registry.get();
@@ -16,22 +17,20 @@ const list: Handle<'/systems'> = async (_request, response, { registry }) => {
   );
 };
 
-const probe: Handle<'/systems/:key/probe'> = async (request, response, { registry }) => {
-  const connector = (await registry.get()).connectors.get(request.params.key);
-  if (!connector) throw notFound(`connected system ${request.params.key}`);
-  response.json(await connector.probe());
+/** Returns the connector that an address names. */
+async function connectorOf(key: string, { registry }: AppParts): Promise<Connector> {
+  const connector = (await registry.get()).connectors.get(key);
+  if (!connector) throw notFound(`connected system ${key}`);
+  return connector;
+}
+
+const probe: Handle<'/systems/:key/probe'> = async (request, response, parts) => {
+  response.json(await (await connectorOf(request.params.key, parts)).probe());
 };
 
 /** What a system says of its record types, for comparing with what is known of them here. */
-const schema: Handle<'/systems/:key/schema'> = async (request, response, { registry }) => {
-  const connector = (await registry.get()).connectors.get(request.params.key);
-  if (!connector) throw notFound(`connected system ${request.params.key}`);
-  try {
-    response.json(await connector.learnSchema());
-  } catch (thrown) {
-    if (!(thrown instanceof WorkspaceError)) throw thrown;
-    throw new HttpProblem(502, 'Not learnt', thrown.problem.message);
-  }
+const schema: Handle<'/systems/:key/schema'> = async (request, response, parts) => {
+  response.json(await (await connectorOf(request.params.key, parts)).learnSchema());
 };
 
 /** The systems with their schemas and addresses, and whether they answer; secrets stay here. */

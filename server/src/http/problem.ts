@@ -1,6 +1,6 @@
 import type { ErrorRequestHandler, RequestHandler } from 'express';
 import type Joi from 'joi';
-import type { ProblemView } from '@vast-knot/core';
+import { WorkspaceError, type Problem, type ProblemView } from '@vast-knot/core';
 
 /** A failure that a request is answered with, as Problem Details (RFC 9457). */
 export class HttpProblem extends Error {
@@ -60,8 +60,23 @@ export function answerProblems(log: (error: unknown) => void): ErrorRequestHandl
   };
 }
 
+const workspaceStatus: Readonly<Record<Problem['code'], number>> = {
+  'not found': 404,
+  'changed in between': 412,
+  refused: 422,
+  unavailable: 502,
+  'too many': 502,
+};
+
+/** Turns a system's failure into a problem of ours, so that the person reads which system failed and why. */
+export function ofWorkspace({ code, message }: Problem): HttpProblem {
+  const status = workspaceStatus[code];
+  return new HttpProblem(status, status === 502 ? 'System does not answer' : 'Not taken', message);
+}
+
 function toProblem(error: unknown): HttpProblem {
   if (error instanceof HttpProblem) return error;
+  if (error instanceof WorkspaceError) return ofWorkspace(error.problem);
   const status =
     typeof error === 'object' && error !== null && 'status' in error ? Number(error.status) : 500;
   if (status === 413) return new HttpProblem(413, 'Too large', 'The body is larger than is taken here.');
