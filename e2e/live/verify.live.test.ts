@@ -193,7 +193,7 @@ describe('the past', () => {
 
   test('a comparison that is stopped says so, and one that nobody knows is not found', async () => {
     const { body: started } = await world.api<{ id: string }>('POST', '/history', { events: 50_000 });
-    await world.api('DELETE', `/history/${started.id}`);
+    await world.api('POST', `/jobs/${started.id}/cancel`);
     expect(['cancelled', 'done']).toContain((await wait(started.id)).job.state);
     expect((await world.api('GET', '/history/nobody')).status).toBe(404);
   });

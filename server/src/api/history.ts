@@ -2,9 +2,9 @@ import Joi from 'joi';
 import { v7 as uuid } from 'uuid';
 import { askForHistory, historyKind, historyView } from '../history/compareHistory';
 import { HttpProblem, notFound, parsed } from '../http/problem';
-import { askToCancel, beginJob, isAtWork, readJob } from '../jobs/repository';
+import { beginJob, readJob } from '../jobs/repository';
 import { uuidOf } from './params';
-import { get, personOf, post, remove, type AppParts, type Handle, type Route } from './route';
+import { get, personOf, post, type Handle, type Route } from './route';
 
 const body = Joi.object<{ events: number }>({
   events: Joi.number().integer().min(1).max(50_000).required(),
@@ -13,32 +13,21 @@ const body = Joi.object<{ events: number }>({
 const start: Handle<'/history'> = async (request, response, { pool }) => {
   const { events } = parsed(body, request.body);
   const { kind } = historyKind;
-  if (await isAtWork(pool, kind))
-    throw new HttpProblem(409, 'At work', 'Another comparison is at work. Stop it, or wait for it.');
   const id = uuid();
-  await beginJob(pool, { id, kind, asked: await askForHistory(pool, events), by: personOf(request) });
+  const asked = await askForHistory(pool, events);
+  if (!(await beginJob(pool, { id, kind, asked, by: personOf(request), alone: true })))
+    throw new HttpProblem(409, 'At work', 'Another comparison is at work. Stop it, or wait for it.');
   response.status(202).json({ id });
 };
 
-const view = async (id: string, { pool }: AppParts) => {
-  const job = await readJob(pool, uuidOf(id, 'comparison'));
+const look: Handle<'/history/:id'> = async (request, response, { pool }) => {
+  const job = await readJob(pool, uuidOf(request.params.id, 'comparison'));
   if (job?.kind !== historyKind.kind) throw notFound('such comparison');
-  return historyView(job);
+  response.json(historyView(job));
 };
 
-const look: Handle<'/history/:id'> = async (request, response, parts) => {
-  response.json(await view(request.params.id, parts));
-};
-
-const stop: Handle<'/history/:id'> = async (request, response, parts) => {
-  await view(request.params.id, parts);
-  await askToCancel(parts.pool, request.params.id);
-  response.json(await view(request.params.id, parts));
-};
-
-/** Events of the past through the rules as published and as edited. */
+/** Events of the past through the rules as published and as edited; held up as any job is. */
 export const historyRoutes: readonly Route[] = [
   post('/history', 'jobs.steer', start),
   get('/history/:id', 'jobs.read', look),
-  remove('/history/:id', 'jobs.steer', stop),
 ];

@@ -10,7 +10,7 @@ import { openHarbour } from '../fixtures/harbour';
 import { ensureUsers } from '../http/session';
 import { createApp } from './app';
 import { routes } from './routes';
-import { NoticeStream } from './stream';
+import { NoticeStream } from '../http/noticeStream';
 
 const sealKey = Buffer.alloc(32, 7).toString('base64');
 const password = 'a password of the harbour';

@@ -3,7 +3,7 @@ import type { Json, JobState } from '@vast-knot/core';
 import { jobsOf, openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { openHarbour } from '../fixtures/harbour';
 import { askToCancel, askToPause, beginJob, goOn, isAtWork, listJobs, readJob } from './repository';
-import { runJob, type JobKind } from './runJob';
+import { runJob, type JobKind, type JobRunner } from './runJob';
 
 let database: TestDatabase;
 beforeAll(async () => {
@@ -34,10 +34,15 @@ async function begin(to: Json): Promise<string> {
   return id;
 }
 
-const work = (id: string, kind: JobKind, owner = 'one', stopping = () => false) => {
+const work = (
+  id: string,
+  kind: JobKind,
+  owner = 'one',
+  { stopping = () => false, lastTry = true }: Partial<Pick<JobRunner, 'stopping' | 'lastTry'>> = {},
+) => {
   const { registry } = openHarbour(database.pool);
   const source = { get: () => Promise.resolve(registry), recent: () => Promise.resolve(registry) };
-  return runJob(id, { pool: database.pool, registry: source, owner, kinds: [kind], stopping });
+  return runJob(id, { pool: database.pool, registry: source, owner, kinds: [kind], stopping, lastTry });
 };
 const stateOf = async (id: string): Promise<readonly [JobState | undefined, number | undefined]> => {
   const job = await readJob(database.pool, id);
@@ -134,7 +139,7 @@ test('a process that is to stop lays its job down for another one', async () => 
     id,
     counting(() => void steps++),
     'one',
-    () => steps >= 2,
+    { stopping: () => steps >= 2 },
   );
   expect(await stateOf(id)).toEqual(['waiting', 2]);
   await work(id, counting(), 'two');
@@ -160,6 +165,56 @@ test('a job that fails says why, and one of a kind that nobody does says so', as
     state: 'failed',
     problem: 'This version does no “counting”.',
   });
+});
+
+test('a step that fails is tried again from what was kept, and only the last try ends the job', async () => {
+  const id = await begin(3);
+  const breaking = counting((count) => {
+    if (count === 1) throw new Error('The database restarts.');
+  });
+  await expect(work(id, breaking, 'one', { lastTry: false })).rejects.toThrow('The database restarts.');
+  expect(await stateOf(id)).toEqual(['at work', 1]);
+  const from: number[] = [];
+  await work(
+    id,
+    counting((count) => void from.push(count)),
+  );
+  expect(from).toEqual([1, 2]);
+  expect(await stateOf(id)).toEqual(['done', 3]);
+});
+
+test('a process that was thought dead and fails later does not end the work of the one that took over', async () => {
+  const id = await begin(3);
+  let breakDown: (why: Error) => void = () => undefined;
+  const hanging = new Promise<void>((_done, fail) => (breakDown = fail));
+  const first = work(
+    id,
+    counting(() => hanging),
+    'first',
+  );
+  while ((await stateOf(id))[0] !== 'at work') await new Promise((done) => setTimeout(done, 5));
+  await work(
+    id,
+    counting(async (count) => {
+      if (count !== 1) return;
+      breakDown(new Error('The connection is gone.'));
+      await first;
+      expect(await stateOf(id)).toEqual(['at work', 1]);
+    }),
+    'second',
+  );
+  expect(await stateOf(id)).toEqual(['done', 3]);
+});
+
+test('of two jobs that want to be alone and are begun at once, one is refused', async () => {
+  const alone = (id: string) =>
+    beginJob(database.pool, { id, kind: 'lonely', asked: 1, by: 'Mara', alone: true });
+  const [first, second] = [uuid(), uuid()];
+  const begun = await Promise.all([alone(first), alone(second)]);
+  expect([...begun].sort()).toEqual([false, true]);
+  expect(await alone(uuid())).toBe(false);
+  await askToCancel(database.pool, begun[0] ? first : second);
+  expect(await alone(uuid())).toBe(true);
 });
 
 test('finished jobs of a kind are forgotten beyond the last twenty; what is at work never is', async () => {

@@ -21,11 +21,18 @@ interface NewJob {
   readonly kind: string;
   readonly asked: Json;
   readonly by: string;
+  /** There is to be no other of its kind that waits or is at work. */
+  readonly alone?: true;
 }
 
-/** Makes a job and asks for it to be done. Older finished jobs of its kind are forgotten. */
-export async function beginJob(pool: Pool, { id, kind, asked, by }: NewJob): Promise<void> {
-  await inTransaction(pool, async (client) => {
+/** Held while a job is begun, so that of two that want to be alone one is refused. */
+const beginLock = 4605;
+
+/** Makes a job and asks for it to be done. Older finished jobs of its kind are forgotten. Returns whether it was begun. */
+export async function beginJob(pool: Pool, { id, kind, asked, by, alone }: NewJob): Promise<boolean> {
+  return inTransaction(pool, async (client) => {
+    await client.query('SELECT pg_advisory_xact_lock($1, hashtext($2))', [beginLock, kind]);
+    if (alone && (await isAtWork(client, kind))) return false;
     await client.query(
       `INSERT INTO jobs (id, kind, asked, asked_by, state) VALUES ($1, $2, $3, $4, 'waiting')`,
       [id, kind, JSON.stringify(asked), by],
@@ -37,6 +44,7 @@ export async function beginJob(pool: Pool, { id, kind, asked, by }: NewJob): Pro
     );
     await queueJob(client, id);
     await tell(client, { kind: 'job', id });
+    return true;
   });
 }
 
@@ -108,19 +116,24 @@ export async function keepStep(
   return row ? (row.wish ?? 'go on') : 'gone';
 }
 
-/** Lays a job down: ended, paused, or, when its process stops, waiting for another one. */
+/**
+ * Lays a job down: ended, paused, or, when its process stops, waiting for another one. Does nothing to a job that another process
+ * has taken.
+ */
 export async function layDown(
   pool: Pool,
   id: string,
+  owner: string,
   { state, problem = null }: { readonly state: JobState; readonly problem?: string | null },
 ): Promise<void> {
   await inTransaction(pool, async (client) => {
-    await client.query(
-      `UPDATE jobs SET state = $2, problem = $3, wish = NULL, owner = NULL,
-         finished_at = CASE WHEN $2 IN ('done', 'cancelled', 'failed') THEN now() END
-       WHERE id = $1`,
-      [id, state, problem],
+    const { rowCount } = await client.query(
+      `UPDATE jobs SET state = $3, problem = $4, wish = NULL, owner = NULL,
+         finished_at = CASE WHEN $3 IN ('done', 'cancelled', 'failed') THEN now() END
+       WHERE id = $1 AND owner = $2`,
+      [id, owner, state, problem],
     );
+    if (rowCount !== 1) return;
     if (state === 'waiting') await queueJob(client, id);
     await tell(client, { kind: 'job', id });
   });

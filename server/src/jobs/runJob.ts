@@ -28,19 +28,23 @@ export interface JobRunner extends JobParts {
   readonly kinds: readonly JobKind[];
   /** Whether the process is to stop: its jobs are then laid down for another one. */
   readonly stopping: () => boolean;
+  /** Whether the queue gives the job up when it fails once more; before that, a failure may be that of a database that restarts. */
+  readonly lastTry: boolean;
 }
 
 /**
  * Does a job until it ends, is paused or cancelled, or the process stops. What each step leaves is kept in the database, so that
  * after a crash another process goes on from there.
+ *
+ * @throws what the work throws, so that the queue tries it again a little later; at the last try the job has failed instead.
  */
 export async function runJob(id: string, runner: JobRunner): Promise<void> {
-  const { pool, owner, kinds, stopping } = runner;
+  const { pool, owner, kinds, stopping, lastTry } = runner;
   const job = await takeJob(pool, id, owner);
   if (!job) return;
   const kind = kinds.find((each) => each.kind === job.kind);
   if (!kind) {
-    await layDown(pool, id, { state: 'failed', problem: `This version does no “${job.kind}”.` });
+    await layDown(pool, id, owner, { state: 'failed', problem: `This version does no “${job.kind}”.` });
     return;
   }
   try {
@@ -49,13 +53,14 @@ export async function runJob(id: string, runner: JobRunner): Promise<void> {
       const { ended, ...step } = await work.step();
       const wish = await keepStep(pool, id, owner, step);
       if (wish === 'gone') return;
-      if (ended) return await layDown(pool, id, { state: 'done' });
-      if (wish === 'cancel') return await layDown(pool, id, { state: 'cancelled' });
-      if (wish === 'pause') return await layDown(pool, id, { state: 'paused' });
-      if (stopping()) return await layDown(pool, id, { state: 'waiting' });
+      if (ended) return await layDown(pool, id, owner, { state: 'done' });
+      if (wish === 'cancel') return await layDown(pool, id, owner, { state: 'cancelled' });
+      if (wish === 'pause') return await layDown(pool, id, owner, { state: 'paused' });
+      if (stopping()) return await layDown(pool, id, owner, { state: 'waiting' });
     }
   } catch (thrown) {
+    if (!lastTry) throw thrown;
     const problem = thrown instanceof Error ? thrown.message : String(thrown);
-    await layDown(pool, id, { state: 'failed', problem });
+    await layDown(pool, id, owner, { state: 'failed', problem });
   }
 }

@@ -30,6 +30,9 @@ const tickSchema = Joi.object({
 /** The kinds of long work. */
 const jobKinds: readonly JobKind[] = [historyKind];
 
+/** Tries of long work that fails: with the waits between them, about two minutes. */
+const jobTries = 5;
+
 const heartbeatMs = 5000;
 
 /** What a worker works with. */
@@ -104,9 +107,16 @@ export class Worker {
             now: () => new Date(),
           });
         },
-        run_job: async (payload) => {
+        run_job: async (payload, { job }) => {
           const { id } = Joi.attempt(payload, idSchema) as { id: string };
-          await runJob(id, { pool, registry, owner, kinds: jobKinds, stopping: () => state.stopping });
+          await runJob(id, {
+            pool,
+            registry,
+            owner,
+            kinds: jobKinds,
+            stopping: () => state.stopping,
+            lastTry: job.attempts >= jobTries,
+          });
         },
         schedule_tick: async (payload) => {
           const { _cron } = Joi.attempt(payload, tickSchema) as { _cron: { ts: string } };

@@ -30,12 +30,12 @@ export function isUnfinished(job: JobView | undefined): boolean {
 export function JobBar({ job, what, changed }: JobBarProps) {
   const maySteer = useMay('jobs.steer');
   const asked = useMutation({
-    mutationFn: (deed: 'pause' | 'resume' | 'cancel') => ask(`/jobs/${job.id}/${deed}`, { method: 'POST' }),
+    mutationFn: (wish: 'pause' | 'resume' | 'cancel') => ask(`/jobs/${job.id}/${wish}`, { method: 'POST' }),
     onSettled: changed,
   });
   const { state, done, total, problem } = job;
   if (state === 'done') return null;
-  const underWay = isUnfinished(job);
+  const unfinished = isUnfinished(job);
   return (
     <div className="job-bar" role="group" aria-label={what}>
       {total !== null && <Progress value={(100 * done) / total} aria-label={what} size="lg" color="ember" />}
@@ -43,7 +43,7 @@ export function JobBar({ job, what, changed }: JobBarProps) {
         {words[state]}
         {total !== null && `, ${done.toLocaleString('en')} of ${total.toLocaleString('en')}`}
       </span>
-      {maySteer && underWay && (
+      {maySteer && unfinished && (
         <Button size="xs" variant="default" loading={asked.isPending} onClick={() => asked.mutate('pause')}>
           Pause
         </Button>
@@ -53,7 +53,7 @@ export function JobBar({ job, what, changed }: JobBarProps) {
           Go on
         </Button>
       )}
-      {maySteer && (underWay || state === 'paused') && (
+      {maySteer && (unfinished || state === 'paused') && (
         <Button size="xs" variant="default" loading={asked.isPending} onClick={() => asked.mutate('cancel')}>
           Stop
         </Button>
