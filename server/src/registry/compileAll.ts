@@ -36,17 +36,10 @@ export function compileAll({
   changedTables,
 }: Compiling): Compilations {
   const byId = new Map(rules.map((rule) => [rule.id, rule]));
-  const stale = (rule: Rule, seen: ReadonlySet<string> = new Set()): boolean =>
-    changedRules.has(rule.id) ||
-    [...tablesReadBy(rule)].some((table) => changedTables.has(table)) ||
-    appliedBy(rule).some((id) => {
-      const applied = byId.get(id);
-      if (!applied || changedRules.has(id)) return true;
-      return !seen.has(id) && stale(applied, new Set([...seen, id]));
-    });
+  const stale = known ? staleRules({ rules, changedRules, changedTables }) : undefined;
   const byRule = new Map(
     rules.map((rule): [string, RuleCompilation] => {
-      const kept = known && !stale(rule) ? known.byRule.get(rule.id) : undefined;
+      const kept = stale?.has(rule.id) ? undefined : known?.byRule.get(rule.id);
       return [rule.id, kept ?? compileRule(rule, { ...surroundings, rules: byId })];
     }),
   );
@@ -62,6 +55,33 @@ export function compileAll({
       }),
     },
   };
+}
+
+/**
+ * Returns the ids of the rules that have to be compiled anew: those that changed or read a changed table, and round by round those
+ * that apply one of them, or one that is gone.
+ */
+function staleRules({
+  rules,
+  changedRules,
+  changedTables,
+}: Pick<Compiling, 'rules' | 'changedRules' | 'changedTables'>): ReadonlySet<string> {
+  const present = new Set(rules.map(({ id }) => id));
+  const stale = new Set(
+    rules
+      .filter(
+        (rule) =>
+          changedRules.has(rule.id) || [...tablesReadBy(rule)].some((table) => changedTables.has(table)),
+      )
+      .map(({ id }) => id),
+  );
+  let before: number;
+  do {
+    before = stale.size;
+    for (const rule of rules)
+      if (appliedBy(rule).some((id) => stale.has(id) || !present.has(id))) stale.add(rule.id);
+  } while (stale.size > before);
+  return stale;
 }
 
 function appliedBy({ actions }: Rule): readonly string[] {
