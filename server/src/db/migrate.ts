@@ -32,8 +32,8 @@ export async function migrate(pool: Pool, folder: string): Promise<void> {
     for (const file of plan.pending) await apply(client, file);
     await keepChecksums(client, files);
   } finally {
-    await client.query('SELECT pg_advisory_unlock($1)', [migrationLock]);
-    client.release();
+    // The lock goes with the connection, also where that broke.
+    client.release(true);
   }
 }
 
@@ -55,7 +55,7 @@ async function apply(client: Client, { name, sql, checksum }: Migration): Promis
     await client.query('INSERT INTO migrations (name, checksum) VALUES ($1, $2)', [name, checksum]);
     await client.query('COMMIT');
   } catch (thrown) {
-    await client.query('ROLLBACK');
+    // What was begun is undone with the connection.
     const because = thrown instanceof Error ? thrown.message : String(thrown);
     throw new Error(`The migration ${name} failed: ${because}`, { cause: thrown });
   }

@@ -31,15 +31,17 @@ export async function createDatabase(databaseUrl: string): Promise<void> {
 /** Runs `work` in one transaction; an exception undoes all of it. */
 export async function inTransaction<T>(pool: Pool, work: (client: Client) => Promise<T>): Promise<T> {
   const client = await pool.connect();
+  let broken = false;
   try {
     await client.query('BEGIN');
     const result = await work(client);
     await client.query('COMMIT');
     return result;
   } catch (thrown) {
-    await client.query('ROLLBACK');
+    // A connection that cannot undo is given up, which undoes as well; what went wrong first is what is told.
+    await client.query('ROLLBACK').catch(() => (broken = true));
     throw thrown;
   } finally {
-    client.release();
+    client.release(broken);
   }
 }
