@@ -1,4 +1,4 @@
-import type { ChangeKindRules, RecordChange } from './recordChange';
+import type { ChangeKindRules, RecordChange } from './changeKind';
 
 type Create = Extract<RecordChange, { kind: 'create' }>;
 

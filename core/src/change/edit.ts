@@ -2,7 +2,7 @@ import type { Operation } from 'rfc6902';
 import { sameValue } from '../model/equal';
 import { isJsonObject, readPath, writePath } from '../model/json';
 import { pointerOfPath } from '../formats/jsonPointer';
-import type { ChangeKindRules, FieldEdit, RecordChange } from './recordChange';
+import type { ChangeKindRules, FieldEdit, RecordChange } from './changeKind';
 
 type Edit = Extract<RecordChange, { kind: 'edit' }>;
 

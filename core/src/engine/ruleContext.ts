@@ -1,3 +1,4 @@
+import type { RecordChange } from '../change/recordChange';
 import type { Env } from '../formula/scope';
 import type { ChangeEvent } from '../model/event';
 import type { RecordRef, StoredRecord } from '../model/record';
@@ -84,4 +85,19 @@ export function noteLineErrors(
   for (const line of reports) {
     if (line.verdict === 'error') noteError(counts, `${line.field} of ${record}: ${line.because ?? ''}`);
   }
+}
+
+/**
+ * Makes a change of a record as it stands in `target`, and remembers the record as it was. A change that is refused leaves a step
+ * that says why. Returns whether it was made.
+ */
+export async function makeChange(
+  change: RecordChange,
+  target: StoredRecord,
+  context: RuleContext,
+): Promise<boolean> {
+  const [result] = await context.workspace.apply([{ change }]);
+  if (result?.ok) context.written.push({ ...target, created: change.kind === 'create' });
+  else if (result) context.steps.push({ kind: 'problem', message: result.problem.message, ref: target.ref });
+  return result?.ok ?? false;
 }

@@ -2,14 +2,11 @@ import Joi from 'joi';
 import { fieldName } from '../../model/names';
 import {
   compileCreating,
-  creatingFormulas,
+  creatingRules,
   creatingSchema,
-  creatingTarget,
-  linesSummary,
   type CompiledCreating,
   type Creating,
 } from './creating';
-import { createForEach } from './createRecords';
 import type { ActionKindRules } from './kind';
 
 /** Creates a record that holds all that can be copied of another one, and then what the lines say. */
@@ -20,6 +17,7 @@ export interface CopyAction extends Creating {
 }
 
 export const copyAction: ActionKindRules<CopyAction, CompiledCreating<CopyAction>> = {
+  ...creatingRules,
   kind: 'copy',
   offer: 'Copy a record',
   schema: Joi.object<CopyAction>({
@@ -27,9 +25,6 @@ export const copyAction: ActionKindRules<CopyAction, CompiledCreating<CopyAction
     of: fieldName.required(),
     ...creatingSchema,
   }),
-  target: creatingTarget,
-  lines: ({ lines }) => lines,
-  formulas: creatingFormulas,
   uses: ({ of }) => [of],
   takesAll: true,
   // It holds what it copies.
@@ -38,7 +33,6 @@ export const copyAction: ActionKindRules<CopyAction, CompiledCreating<CopyAction
     const { system, recordType } = body.trigger;
     return { kind: 'copy', of: 'record', alias: freeAlias(recordType), system, recordType, lines: [] };
   },
-  summary: linesSummary,
   compile: (action, actionCompiling) => {
     const { compiling, place, named } = actionCompiling;
     const source = named(action.of);
@@ -51,5 +45,4 @@ export const copyAction: ActionKindRules<CopyAction, CompiledCreating<CopyAction
     }
     return compileCreating(action, actionCompiling);
   },
-  run: createForEach,
 };

@@ -1,14 +1,5 @@
 import Joi from 'joi';
-import {
-  compileCreating,
-  creatingFormulas,
-  creatingSchema,
-  creatingTarget,
-  linesSummary,
-  type CompiledCreating,
-  type Creating,
-} from './creating';
-import { createForEach } from './createRecords';
+import { creatingRules, creatingSchema, type CompiledCreating, type Creating } from './creating';
 import type { ActionKindRules } from './kind';
 
 /** Creates a record of a type from the lines. */
@@ -19,6 +10,7 @@ export interface CreateAction extends Creating {
 }
 
 export const createAction: ActionKindRules<CreateAction, CompiledCreating<CreateAction>> = {
+  ...creatingRules,
   kind: 'create',
   offer: 'Create a record',
   schema: Joi.object<CreateAction>({
@@ -26,9 +18,6 @@ export const createAction: ActionKindRules<CreateAction, CompiledCreating<Create
     ...creatingSchema,
     counterpart: Joi.boolean(),
   }),
-  target: creatingTarget,
-  lines: ({ lines }) => lines,
-  formulas: creatingFormulas,
   startsBlank: true,
   isEmpty: ({ lines }) => lines.length === 0,
   /** In a system other than the trigger's. */
@@ -39,7 +28,4 @@ export const createAction: ActionKindRules<CreateAction, CompiledCreating<Create
     const alias = freeAlias(type.name);
     return { kind: 'create', alias, system: system.key, recordType: type.name, lines: [] };
   },
-  summary: linesSummary,
-  compile: compileCreating,
-  run: createForEach,
 };

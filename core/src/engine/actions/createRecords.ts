@@ -13,7 +13,7 @@ import { withLinked } from '../follow';
 import { runLines } from '../lines';
 import type { LineReport } from '../report';
 import { resolveKeys } from '../resolveKeys';
-import { noteError, noteStep, type RuleContext } from '../ruleContext';
+import { makeChange, noteError, noteStep, type RuleContext } from '../ruleContext';
 import { copied } from './copied';
 import type { CopyAction } from './copy';
 import type { CreateAction } from './create';
@@ -146,7 +146,7 @@ async function createOne(
     branch,
     target: { ref },
   } = creation;
-  const { workspace, counts, steps } = context;
+  const { counts, steps } = context;
   const wrong = whyNot(action.recordType, record, reports);
   const change = { kind: 'create', ref, record } as const;
   if (wrong !== undefined) {
@@ -154,12 +154,7 @@ async function createOne(
     steps.push({ kind: 'problem', message: `Not created: ${wrong}`, ref });
     return undefined;
   }
-  const [result] = await workspace.apply([{ change }]);
-  if (!result?.ok) {
-    if (result) steps.push({ kind: 'problem', message: result.problem.message, ref });
-    return undefined;
-  }
-  context.written.push({ ref, record: {}, created: true });
+  if (!(await makeChange(change, { ref, record: {} }, context))) return undefined;
   if (isCounterpart(action, alias, branch)) await rememberPair(branch.self, ref, context);
   return extend({ ...branch, env: { ...branch.env, item: null } }, alias, { ref, record });
 }

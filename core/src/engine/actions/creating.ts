@@ -3,6 +3,7 @@ import BaseJoi from 'joi';
 import { alias, fieldName, formulaText } from '../../model/names';
 import type { Formula } from '../../formula/compile';
 import type { AnyCompiled } from '../compiled';
+import { createForEach } from './createRecords';
 import type { ActionCompiling, ActionFormula, ActionTarget, AnyAction } from './kind';
 import { compileLines, lineFormulas, linesSchema, type MappingLine } from './mappingLine';
 
@@ -34,11 +35,11 @@ export const creatingSchema: Readonly<Record<string, Joi.Schema>> = {
   only: formulaText,
 };
 
-export function creatingTarget({ alias: name, system, recordType }: Creating): ActionTarget {
+function creatingTarget({ alias: name, system, recordType }: Creating): ActionTarget {
   return { is: 'new', alias: name, system, recordType };
 }
 
-export function creatingFormulas({ each, lines }: Creating): readonly ActionFormula[] {
+function creatingFormulas({ each, lines }: Creating): readonly ActionFormula[] {
   return [{ at: 'each', formula: each }, ...lineFormulas(lines)];
 }
 
@@ -57,3 +58,13 @@ export function compileCreating(action: Creating, { compiling, place, target }: 
 export function linesSummary({ lines }: { readonly lines: readonly MappingLine[] }): string {
   return lines.map(({ field }) => field).join(', ');
 }
+
+/** What kinds of action that create records have in common. */
+export const creatingRules = {
+  target: creatingTarget,
+  lines: ({ lines }: Creating) => lines,
+  formulas: creatingFormulas,
+  summary: linesSummary,
+  compile: compileCreating,
+  run: createForEach,
+} as const;

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { fieldName, formulaText } from '../../model/names';
 import type { AnyCompiled } from '../compiled';
-import { noteStep } from '../ruleContext';
+import { makeChange, noteStep } from '../ruleContext';
 import type { ActionKindRules, AnyAction } from './kind';
 import { targetsOf } from './targets';
 
@@ -30,11 +30,8 @@ export const removeAction: ActionKindRules<RemoveAction, AnyCompiled<RemoveActio
     for (const { target } of await targetsOf(action, branches, context)) {
       context.counts.reached++;
       const { ref, record } = target;
-      const [result] = await context.workspace.apply([{ change: { kind: 'remove', ref, record } }]);
-      if (result?.ok) {
+      if (await makeChange({ kind: 'remove', ref, record }, target, context))
         noteStep(context, { kind: 'remove', action: action.at, ref });
-        context.written.push({ ...target, created: false });
-      } else if (result) context.steps.push({ kind: 'problem', message: result.problem.message, ref });
     }
     return branches;
   },

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { fieldName, formulaText } from '../../model/names';
 import { fieldAt } from '../../model/system';
 import { withLinked } from '../follow';
-import { noteLineErrors, noteStep } from '../ruleContext';
+import { makeChange, noteLineErrors, noteStep } from '../ruleContext';
 import type { ActionKindRules, AnyAction } from './kind';
 import { targetsOf } from './targets';
 import { tidied, type CompiledTidy, type CompiledTidyStep } from './tidied';
@@ -67,9 +67,7 @@ export const tidyAction: ActionKindRules<TidyAction, CompiledTidy> = {
       noteStep(context, { kind: 'write', action: action.at, ref, lines: reports, tidied: true });
       noteLineErrors(reports, `${ref.recordType} ${ref.id}`, context);
       if (edits.length === 0) continue;
-      const [result] = await context.workspace.apply([{ change: { kind: 'edit', ref, edits } }]);
-      if (result?.ok) context.written.push({ ...target, created: false });
-      else if (result) context.steps.push({ kind: 'problem', message: result.problem.message, ref });
+      await makeChange({ kind: 'edit', ref, edits }, target, context);
     }
     return branches;
   },

@@ -4,7 +4,7 @@ import { withLinked } from '../follow';
 import { runLines, SharedValues } from '../lines';
 import { refKey, type StoredRecord } from '../../model/record';
 import { resolveKeys } from '../resolveKeys';
-import { noteLineErrors, noteStep, type RuleContext } from '../ruleContext';
+import { makeChange, noteLineErrors, noteStep, type RuleContext } from '../ruleContext';
 import { createRecords } from './createRecords';
 import { targetsOf } from './targets';
 import type { WriteAction } from './write';
@@ -74,11 +74,7 @@ async function writePart(
     noteStep(context, { kind: 'write', action: action.at, ref: target.ref, lines: reports });
     noteLineErrors(reports, `${target.ref.recordType} ${target.ref.id}`, context);
     if (edits.length === 0) continue;
-    const [result] = await workspace.apply([{ change: { kind: 'edit', ref: target.ref, edits } }]);
-    if (result?.ok) {
+    if (await makeChange({ kind: 'edit', ref: target.ref, edits }, target, context))
       before.set(refKey(target.ref), target);
-      context.written.push({ ...target, created: false });
-    } else if (result)
-      context.steps.push({ kind: 'problem', message: result.problem.message, ref: target.ref });
   }
 }
