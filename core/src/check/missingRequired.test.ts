@@ -1,17 +1,10 @@
-import type { Action } from '../engine/actions';
-import type { MappingLine } from '../engine/actions/mappingLine';
-import { line, rule, said } from './testDesk';
-
-const creating = (...lines: MappingLine[]) => {
-  const create: Action = { kind: 'create', alias: 'made', system: 'desk', recordType: 'party', lines };
-  return rule([], { finds: [], actions: [create] });
-};
+import { creating, line, rule, said } from './testDesk';
 
 test('a required field without a line keeps a record from being created', () => {
-  expect(said(creating(line('zone', '"A1"')), 'missing required')).toEqual([
+  expect(said(creating([line('zone', '"A1"')]), 'missing required')).toEqual([
     'error: “Title” of party is required and has no line; the record cannot be created.',
   ]);
-  expect(said(creating(line('title', '"x"')), 'missing required')).toEqual([]);
+  expect(said(creating([line('title', '"x"')]), 'missing required')).toEqual([]);
 });
 
 test('a record that is only written to has its required fields already', () => {

@@ -1,5 +1,4 @@
-import type { Action } from '../engine/actions';
-import { line, rule, said } from './testDesk';
+import { creating, line, rule, said } from './testDesk';
 
 test('targets that another rule writes on the same change are told, with its name', () => {
   const subject = rule([line('title', '"x"')]);
@@ -12,14 +11,7 @@ test('targets that another rule writes on the same change are told, with its nam
 });
 
 test('two rules that each create a record do not write over each other', () => {
-  const create: Action = {
-    kind: 'create',
-    alias: 'made',
-    system: 'desk',
-    recordType: 'party',
-    lines: [line('title', '"x"')],
-  };
-  const subject = rule([], { finds: [], actions: [create] });
-  const other = rule([], { id: 'r2', name: 'The other', finds: [], actions: [create] });
+  const subject = creating([line('title', '"x"')]);
+  const other = creating([line('title', '"x"')], { id: 'r2', name: 'The other' });
   expect(said(subject, 'rival rule', [other])).toEqual([]);
 });

@@ -4,6 +4,7 @@ import { compileRule } from '../engine/compileRule';
 import type { Surroundings } from '../engine/surroundings';
 import { Catalog, type Field, type System } from '../model/system';
 import type { Rule } from '../engine/rule';
+import type { Action } from '../engine/actions';
 import type { MappingLine } from '../engine/actions/mappingLine';
 import { TableIndex } from '../table/tableIndex';
 import type { LookupTable } from '../table/table';
@@ -128,3 +129,9 @@ export function mended(subject: Rule, kind: string): Rule {
 /** Returns a rule that starts when one of these fields of a company is updated. */
 export const watching = (watched: readonly string[], lines: readonly MappingLine[]) =>
   rule(lines, { trigger: { system: 'book', recordType: 'company', kinds: ['updated'], watched } });
+
+/** Returns a rule whose one action creates a party from these lines. */
+export function creating(lines: readonly MappingLine[], change: Partial<Rule> = {}): Rule {
+  const create: Action = { kind: 'create', alias: 'made', system: 'desk', recordType: 'party', lines };
+  return rule([], { finds: [], actions: [create], ...change });
+}

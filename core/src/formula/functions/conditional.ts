@@ -1,3 +1,4 @@
+import type { Typed } from '../typed';
 import { equalValues } from '../compare';
 import { FormulaError } from '../error';
 import type { Env } from '../scope';
@@ -7,6 +8,13 @@ import { anyParam, booleanParam, define, defineForm, integerParam } from './defi
 import { conditionAt, needs, requireCondition, unionOf } from './conditions';
 
 /** The branching functions beyond IF; they compute only the parts that they need. */
+/** The values of IFS: each second part. */
+const ifsValues = (parts: readonly Typed[]) => parts.filter((_part, at) => at % 2 === 1);
+
+/** The values of SWITCH: each second one after what is looked at, and the last where it stands for all others. */
+const switchValues = ([_subject, ...rest]: readonly Typed[]) =>
+  rest.filter((_part, at) => at % 2 === 1 || (rest.length % 2 === 1 && at === rest.length - 1));
+
 export const conditionalFunctions = [
   defineForm({
     name: 'IFS',
@@ -17,7 +25,12 @@ export const conditionalFunctions = [
       { formula: 'IFS(1 > 2, "a", 2 > 1, "b")', gives: '"b"' },
       { formula: 'IFS(FALSE, "a")', gives: 'blank' },
     ],
-    gives: (parts) => parts.filter((_part, at) => at % 2 === 1),
+    gives: ifsValues,
+    // Only a last condition that is TRUE as it is written lets nothing through.
+    blank: (parts, mayBeBlank) => {
+      const last = parts.at(-2)?.node;
+      return !(last?.kind === 'boolean' && last.value) || ifsValues(parts).some(mayBeBlank);
+    },
     source: 'ODF 1.3 part 4, 6.15 IFS; blank instead of an error for no match is our own',
     type: (call, context) => {
       const wrong = needs(call, 2, 254, 'condition, value, …');
@@ -50,8 +63,9 @@ export const conditionalFunctions = [
       { formula: 'SWITCH("B", "A", 1, "B", 2, 9)', gives: '2' },
       { formula: 'SWITCH("Z", "A", 1)', gives: 'blank' },
     ],
-    gives: ([_subject, ...rest]) =>
-      rest.filter((_part, at) => at % 2 === 1 || (rest.length % 2 === 1 && at === rest.length - 1)),
+    gives: switchValues,
+    // Without a part for all others it has subject, cases and values in pairs.
+    blank: (parts, mayBeBlank) => parts.length % 2 === 1 || switchValues(parts).some(mayBeBlank),
     source: 'ODF 1.3 part 4, 6.15 SWITCH; blank instead of an error for no match is our own',
     type: (call, context) => {
       const wrong = needs(call, 3, 255, 'looked at, case, value, …, otherwise');

@@ -125,6 +125,8 @@ export const listFunctions = [
     flow: 0,
     gives: (parts) => parts.slice(0, 1),
     loops: true,
+    // Its condition may hold for none.
+    blank: () => true,
     begins: () => ['item <> ""'],
     source: 'own',
     type: (call, context) => {

@@ -107,6 +107,8 @@ export const textFunctions = [
       { formula: 'MID("SK", 9, 2)', gives: '""' },
     ],
     longest: ([of, _start, count], longestOf) => least(writtenNumber(count), longestOf(of)),
+    // There may be nothing at its position.
+    blank: () => true,
     source: 'ODF 1.3 part 4, 6.20.15 MID',
     call: ([value, start, length]) => {
       if (start < 1) return tooSmall('start', 1);

@@ -43,7 +43,7 @@ export interface Traits {
   readonly begins?: (table: LookupTable | undefined) => readonly string[];
 }
 
-/** Of functions that only take away or replace one character by one. */
+/** Of functions that take away or replace one character by one; letters whose other case is several, such as ß, are left aside. */
 export const noLonger: Pick<Traits, 'longest'> = { longest: ([first], longestOf) => longestOf(first) };
 
 /** Of functions that give no text longer than so many code points. */
