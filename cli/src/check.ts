@@ -1,5 +1,5 @@
 import { checkRules, rulesIn, surroundingsIn, type WholeBundle } from '@vast-knot/core';
-import type { Say } from './main';
+import type { Say } from './say';
 
 /** Prints the findings of the rules of bundles. Returns 1 when one of them is an error. */
 export function check(bundle: WholeBundle, say: Say): number {

@@ -5,9 +5,7 @@ import { check } from './check';
 import { readJson, WrongInput } from './files';
 import { replay } from './replay';
 import { run } from './run';
-
-/** Prints one line. */
-export type Say = (line: string) => unknown;
+import type { Say } from './say';
 
 const usage = `Usage:
   vast-knot replay BUNDLE… [--sample NAME] [--drafts] [--junit FILE] [--json FILE]

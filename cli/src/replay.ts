@@ -13,7 +13,7 @@ import {
   type WholeBundle,
 } from '@vast-knot/core';
 import { WrongInput } from './files';
-import type { Say } from './main';
+import type { Say } from './say';
 
 interface ReplayOptions {
   readonly sample?: string | undefined;

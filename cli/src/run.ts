@@ -11,7 +11,7 @@ import {
   type WholeBundle,
 } from '@vast-knot/core';
 import { WrongInput } from './files';
-import type { Say } from './main';
+import type { Say } from './say';
 
 const recordsSchema = Joi.array().items(storedRecordSchema);
 

@@ -11,7 +11,7 @@ import { Seal } from './db/seal';
 import { connectEndpoints, connectSystems, loadDemo } from './demo/load';
 import { ensureUsers } from './http/session';
 import { RegistryCache, type Registry } from './registry/registry';
-import { NoticeStream } from './api/stream';
+import { NoticeStream } from './http/noticeStream';
 import { learnRecords } from './images/learn';
 import { Worker } from './worker/worker';
 

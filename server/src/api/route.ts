@@ -6,7 +6,7 @@ import type { Config } from '../config/config';
 import type { Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
 import type { RegistrySource } from '../registry/registry';
-import type { NoticeStream } from './stream';
+import type { NoticeStream } from '../http/noticeStream';
 
 /** What the handlers of requests work with. */
 export interface AppParts {

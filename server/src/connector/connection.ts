@@ -1,18 +1,17 @@
-import type Joi from 'joi';
+import Joi from 'joi';
 import type { Connector, ConnectorKind, ConnectorParts } from './connector';
-import { httpKind, type HttpConnection } from './http/kind';
-import { inletKind, type InletConnection } from './inlet';
+import { httpKind } from './http/kind';
+import { inletKind } from './inlet';
 
-/** How a system is reached, as data. Each kind has a file or folder here and a line in the list below. */
-export type Connection = HttpConnection | InletConnection;
+/** The kinds of connection. Each has a file or folder here, and its line. */
+const connectorKinds = { http: httpKind, inlet: inletKind } as const;
 
-/** The kinds of connection. */
-const connectorKinds: {
-  readonly [Kind in Connection['kind']]: ConnectorKind<Extract<Connection, { kind: Kind }>>;
-} = {
-  http: httpKind,
-  inlet: inletKind,
-};
+type ConnectionOf<K> = K extends ConnectorKind<infer C> ? C : never;
+/** How a system is reached, as data. */
+export type Connection = ConnectionOf<(typeof connectorKinds)[keyof typeof connectorKinds]>;
+
+/** The list has each kind under its own name. */
+const kinds = connectorKinds as unknown as Readonly<Record<Connection['kind'], ConnectorKind<Connection>>>;
 
 /**
  * Returns the schema for a connection as a file or the database holds it. One without a kind is from the first version of the
@@ -22,20 +21,15 @@ export function connectionFrom(json: Readonly<Record<string, unknown>>): {
   readonly schema: Joi.ObjectSchema<Connection>;
   readonly json: Readonly<Record<string, unknown>>;
 } {
-  const kind = json['kind'] ?? ('recordTypes' in json ? 'http' : 'inlet');
-  const schemas: Readonly<Record<string, Joi.ObjectSchema>> = {
-    http: httpKind.schema,
-    inlet: inletKind.schema,
-  };
-  return { schema: schemas[String(kind)] ?? httpKind.schema, json: { ...json, kind } };
+  const kind = String(json['kind'] ?? ('recordTypes' in json ? 'http' : 'inlet'));
+  const known = Object.values<ConnectorKind<Connection>>(kinds).find((each) => each.kind === kind);
+  return { schema: known?.schema ?? anyKind, json: { ...json, kind } };
 }
+
+/** Refuses a kind that there is not, with the names of those that there are. */
+const anyKind = Joi.object<Connection>({ kind: Joi.valid(...Object.keys(connectorKinds)) }).unknown();
 
 /** Opens the connector of a connection. */
 export function openConnector(connection: Connection, parts: ConnectorParts): Connector {
-  switch (connection.kind) {
-    case 'http':
-      return connectorKinds.http.open(connection, parts);
-    case 'inlet':
-      return connectorKinds.inlet.open(connection, parts);
-  }
+  return kinds[connection.kind].open(connection, parts);
 }

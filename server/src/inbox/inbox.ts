@@ -162,8 +162,8 @@ export async function lastId(runner: Runner): Promise<string> {
 }
 
 /**
- * Asks for the waiting events of a record to be handled at a later time; without one, at once. Jobs of one record share a key, so that there is one
- * at most, and a lane, so that they never run at once.
+ * Asks for the waiting events of a record to be handled at a later time; without one, at once. Jobs of one record share a key, so
+ * that there is one at most, and a lane, so that they never run side by side.
  */
 export async function queueRecord(runner: Runner, ref: RecordRef, runAt?: Date): Promise<void> {
   await addJobs(runner, [ref], 'replace', runAt);

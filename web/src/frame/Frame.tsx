@@ -1,10 +1,11 @@
 import { ActionIcon, Button, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
 import { useHotkeys } from '@mantine/hooks';
 import { IconMoon, IconSearch, IconSun } from '@tabler/icons-react';
+import { useMutation } from '@tanstack/react-query';
 import { Suspense } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import type { SignedIn } from '@vast-knot/core';
-import { ask } from '../api/client';
+import { ask, sentenceOf } from '../api/client';
 import { useNotices } from '../api/stream';
 import { Loading } from '../parts/states';
 
@@ -23,11 +24,11 @@ export function Frame({ user }: { readonly user: SignedIn }) {
   const navigate = useNavigate();
   // From wherever one is, also out of a field.
   useHotkeys([['mod+K', () => void navigate('/values')]], []);
-  const signOut = async () => {
-    await ask('/session', { method: 'DELETE' });
+  const signOut = useMutation({
+    mutationFn: () => ask('/session', { method: 'DELETE' }),
     // A fresh page holds nothing of the person who left.
-    window.location.assign('/');
-  };
+    onSuccess: () => window.location.assign('/'),
+  });
   return (
     <div className="frame">
       <header className="topbar">
@@ -59,7 +60,12 @@ export function Frame({ user }: { readonly user: SignedIn }) {
             {user.name}
             {user.role === 'reader' && ' (may read)'}
           </span>
-          <Button variant="subtle" onClick={() => void signOut()}>
+          {signOut.error && (
+            <span className="value wrong" role="alert">
+              Still signed in: {sentenceOf(signOut.error)}
+            </span>
+          )}
+          <Button variant="subtle" loading={signOut.isPending} onClick={() => signOut.mutate()}>
             Sign out
           </Button>
         </div>

@@ -3,7 +3,7 @@ import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard } from '@tabler/icons
 import { memo } from 'react';
 import { useMay } from '../frame/useMay';
 
-interface SheetDeedsProps extends StepsProps {
+interface SheetActionsProps extends StepsProps {
   readonly publishLabel: string;
   readonly publishable: boolean;
   readonly publishing: boolean;
@@ -14,7 +14,7 @@ interface SheetDeedsProps extends StepsProps {
 }
 
 /** What can be done with the whole sheet. */
-export function SheetActions(props: SheetDeedsProps) {
+export function SheetActions(props: SheetActionsProps) {
   const { undo, redo, showKeys, publishLabel, publishable, publishing, onPublish, runs, withdrawing } = props;
   const mayPublish = useMay('rules.publish');
   return (

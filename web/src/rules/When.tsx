@@ -17,12 +17,10 @@ import { FindingNotes } from './findings/FindingNote';
 import { Phrase } from './Phrase';
 import { useSheetTools } from './SheetContext';
 import { Inputs } from './when/Inputs';
+import type { Narrowing } from './when/narrowing';
 import { ScheduleClause } from './when/ScheduleClause';
 import { Turns } from './when/Turns';
 import { Wait } from './when/Wait';
-
-/** What may be taken away from a trigger again. */
-export type Narrowing = 'turns' | 'wait';
 
 interface WhenProps {
   /** Those about the trigger. */

@@ -31,7 +31,7 @@ export function RecordSheet({
   const record = useRecord(recordRef);
   const arrived = useArrivals(recordRef);
   const mayChange = useMay('records.change');
-  const mayRun = useMay('rules.request');
+  const mayAsk = useMay('rules.preview');
   const timeline = useTimeline(recordRef).data;
   const client = useQueryClient();
   /** The field whose history is asked for. */
@@ -71,7 +71,7 @@ export function RecordSheet({
           </span>
         )}
       </div>
-      {mayRun && <RunRule type={type} recordRef={recordRef} />}
+      {mayAsk && <RunRule type={type} recordRef={recordRef} />}
       {save.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(save.error)}

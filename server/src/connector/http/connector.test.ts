@@ -4,7 +4,7 @@ import { Agent } from 'undici';
 import { WorkspaceError } from '@vast-knot/core';
 import { HttpConnector } from './connector';
 import type { FilterStyle } from './filters';
-import type { HttpConnection } from './kind';
+import type { HttpConnection } from './httpConnection';
 import { mergePatchOf } from './writing';
 
 type Reply = { status?: number; body: unknown };

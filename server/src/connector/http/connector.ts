@@ -14,7 +14,7 @@ import type { Connector, ConnectorParts, Probe } from '../connector';
 import type { EventStyle } from '../events';
 import type { PageRequest, RecordsPage, RecordStore } from '../recordStore';
 import { Exchange } from './exchange';
-import type { HttpConnection } from './kind';
+import type { HttpConnection } from './httpConnection';
 import { learnSchema } from './learnSchema';
 import { inParts, nextCursor, pageQuery } from './paging';
 import { fill } from './template';

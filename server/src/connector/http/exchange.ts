@@ -2,7 +2,7 @@ import { request as send, type Dispatcher } from 'undici';
 import { isJsonObject, WorkspaceError, type Json, type Problem } from '@vast-knot/core';
 import type { ConnectorParts } from '../connector';
 import { refusedUrl } from '../outbound';
-import type { HttpConnection } from './kind';
+import type { HttpConnection } from './httpConnection';
 import { fill } from './template';
 
 /** What a system answered. */

@@ -1,6 +1,6 @@
 import { fieldsOfSchema, isJsonObject, readPointer, type LearntType } from '@vast-knot/core';
 import type { Exchange } from './exchange';
-import type { HttpConnection } from './kind';
+import type { HttpConnection } from './httpConnection';
 
 /** References that lead on to others; a longer way is a circle. */
 const longestWay = 16;

@@ -1,7 +1,7 @@
 import { readPointer, type SearchCondition } from '@vast-knot/core';
 import type { PageRequest } from '../recordStore';
 import { addFilter } from './filters';
-import type { HttpConnection } from './kind';
+import type { HttpConnection } from './httpConnection';
 
 /** Values of one condition that are sent in one request; longer lists are asked for in parts. */
 const valuesAtOnce = 100;

@@ -9,7 +9,7 @@ import {
 } from '@vast-knot/core';
 import type { Guarded } from '../byKind';
 import type { Exchange } from './exchange';
-import type { HttpConnection } from './kind';
+import type { HttpConnection } from './httpConnection';
 import { fill } from './template';
 
 /** What writing needs of a connector. */

@@ -16,13 +16,9 @@ import { ClauseFormula } from '../formula/ClauseFormula';
 import { Phrase } from '../Phrase';
 import { useSheetTools } from '../SheetContext';
 import { Condition } from './Condition';
+import type { FindEdits } from './findEdits';
 import { FoundNote } from './FoundNote';
 import { HowMany } from './HowMany';
-
-export interface FindEdits {
-  readonly set: (change: Partial<Find>, part?: string) => void;
-  readonly drop: (member: 'where' | 'order' | 'counterpart') => void;
-}
 
 interface FindClauseProps extends FindEdits {
   readonly place: string;

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import type { Find, NearMiss, Step } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { FindWork } from '../../parts/FindWork';
-import type { FindEdits } from './FindClause';
+import type { FindEdits } from './findEdits';
 
 interface FoundNoteProps {
   readonly find: Find;

@@ -1,7 +1,7 @@
 import { Checkbox, Select } from '@mantine/core';
 import type { Find } from '@vast-knot/core';
 import { Phrase } from '../Phrase';
-import type { FindEdits } from './FindClause';
+import type { FindEdits } from './findEdits';
 
 const onNone = {
   stop: 'stops here quietly',

@@ -3,7 +3,7 @@ import { fieldAt, valueChangeText, type Trigger, type ValueChange } from '@vast-
 import { useMay } from '../../frame/useMay';
 import { Phrase } from '../Phrase';
 import { useSheetTools } from '../SheetContext';
-import type { Narrowing } from '../When';
+import type { Narrowing } from './narrowing';
 
 interface TurnsProps {
   readonly trigger: Trigger;

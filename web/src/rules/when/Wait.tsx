@@ -3,7 +3,7 @@ import type { Trigger } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { count } from '../../parts/time';
 import { Phrase } from '../Phrase';
-import type { Narrowing } from '../When';
+import type { Narrowing } from './narrowing';
 
 interface WaitProps {
   readonly wait: number | undefined;

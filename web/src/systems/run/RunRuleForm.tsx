@@ -5,6 +5,7 @@ import { Link } from 'react-router';
 import type { Json, RecordRef, RequestPreview, ReviewForm as Form, RuleBody } from '@vast-knot/core';
 import { ask, sentenceOf } from '../../api/client';
 import { Outcome } from '../../bench/Outcome';
+import { useMay } from '../../frame/useMay';
 import { count } from '../../parts/time';
 import { FieldInput } from '../FieldInput';
 import { ReviewForm, type Review } from './ReviewForm';
@@ -21,6 +22,7 @@ const untouched: Review = { values: {}, leftOut: false };
 
 /** Runs a rule on a record: what it asks for, what it would do, the forms to review, and doing it. */
 export function RunRuleForm({ id, body, recordRef, onClose }: RunRuleFormProps) {
+  const mayRun = useMay('rules.request');
   const inputs = body.trigger.inputs ?? [];
   const [input, setInput] = useState<Values>({});
   const [reviews, setReviews] = useState<readonly Review[]>([]);
@@ -104,9 +106,7 @@ export function RunRuleForm({ id, body, recordRef, onClose }: RunRuleFormProps) 
               }
             />
           ))}
-          {forms.length === 0 && (
-            <Outcome records={writes.map((write) => ({ ...write, before: { ...write.before } }))} />
-          )}
+          {forms.length === 0 && <Outcome records={writes} />}
           {preview.data.report.rules
             .filter(({ verdict }) => verdict === 'failed')
             .map(({ ruleId, because }) => (
@@ -114,16 +114,22 @@ export function RunRuleForm({ id, body, recordRef, onClose }: RunRuleFormProps) 
                 {because}
               </div>
             ))}
-          <Button
-            color="ember"
-            loading={run.isPending}
-            disabled={forms.length > 0 ? kept.length === 0 : writes.length === 0}
-            onClick={() => run.mutate(forms)}
-          >
-            {forms.length > 0
-              ? `Create ${count(kept.length, 'record')}`
-              : `Write ${count(writes.length, 'record')}`}
-          </Button>
+          {mayRun ? (
+            <Button
+              color="ember"
+              loading={run.isPending}
+              disabled={forms.length > 0 ? kept.length === 0 : writes.length === 0}
+              onClick={() => run.mutate(forms)}
+            >
+              {forms.length > 0
+                ? `Create ${count(kept.length, 'record')}`
+                : `Write ${count(writes.length, 'record')}`}
+            </Button>
+          ) : (
+            <p className="small dim flush">
+              This is what the rule would do. Running it is for those who may change records.
+            </p>
+          )}
         </>
       )}
     </section>

@@ -1,0 +1,2 @@
+/** Prints one line. */
+export type Say = (line: string) => unknown;
