@@ -1,4 +1,3 @@
-import { FormulaError } from '../formula/error';
 import { triggerKind } from '../model/triggers';
 import type { Rule } from './rule';
 import { fieldAt } from '../model/system';
@@ -17,12 +16,23 @@ export type RuleCompilation =
       readonly compiledParts?: CompiledRule;
     };
 
+/** The most rules that one rule may do in all, those that they do counted with them, each time that it is done. */
+const mostApplied = 100;
+
+/** Where a rule stands that is compiled because another one applies it. */
+interface Nesting {
+  /** The rules that apply it, the outermost first. */
+  readonly chain: readonly Rule[];
+  /** What came of the applied rules so far; each is compiled once, however often it is applied. */
+  readonly known: Map<string, CompiledRule | string>;
+}
+
 /** Compiles every formula of a rule, or reports every mistake in it. */
-export function compileRule(
-  rule: Rule,
-  surroundings: Surroundings,
-  appliedBy: readonly Rule[] = [],
-): RuleCompilation {
+export function compileRule(rule: Rule, surroundings: Surroundings): RuleCompilation {
+  return compileNested(rule, surroundings, { chain: [rule], known: new Map() });
+}
+
+function compileNested(rule: Rule, surroundings: Surroundings, nesting: Nesting): RuleCompilation {
   const problems: RuleProblem[] = [];
   const compiling = beginCompiling(rule, surroundings, problems);
   const { system, recordType: typeName, watched, turns = [] } = rule.trigger;
@@ -44,11 +54,20 @@ export function compileRule(
   const finds = rule.finds
     .map((_find, at) => compileFind(compiling, at))
     .filter((find): find is CompiledFind => find !== undefined);
+  let applies = 0;
+  const apply = (id: string) => {
+    const other = applied(id, surroundings, nesting);
+    if (typeof other === 'string') return other;
+    applies += 1 + other.applies;
+    return applies > mostApplied
+      ? `“${rule.name}” would do what ${applies} rules do, one within the other; at most ${mostApplied} are done.`
+      : other;
+  };
   const actions = rule.actions
-    .map((_action, at) => compileAction(compiling, at, (id) => applied(id, rule, surroundings, appliedBy)))
+    .map((_action, at) => compileAction(compiling, at, apply))
     .filter((action): action is CompiledAction => action !== undefined);
   const { formulas } = compiling;
-  const compiled: CompiledRule = { rule, recordType, guard, finds, actions, formulas };
+  const compiled: CompiledRule = { rule, recordType, guard, finds, actions, formulas, applies };
   return problems.length > 0 ? { ok: false, problems, compiledParts: compiled } : { ok: true, compiled };
 }
 
@@ -62,20 +81,26 @@ function checkTrigger({ rule: { trigger }, note }: Compiling): void {
 }
 
 /** Returns the rule that an action applies, compiled; or why it cannot be. */
-function applied(
-  id: string,
-  by: Rule,
-  surroundings: Surroundings,
-  appliedBy: readonly Rule[],
-): CompiledRule | string {
-  const chain = [...appliedBy, by];
+function applied(id: string, surroundings: Surroundings, { chain, known }: Nesting): CompiledRule | string {
+  const kept = known.get(id);
+  if (kept !== undefined) return kept;
   const other = surroundings.rules?.get(id);
   if (!other) return 'The rule whose actions are to be done is not there.';
   if (chain.some((rule) => rule.id === id)) {
     return `${chain.map(({ name }) => `“${name}”`).join(' does what ')} does what “${other.name}” does: a circle.`;
   }
-  const compiled = compileRule(other, surroundings, chain);
-  if (compiled.ok) return compiled.compiled;
-  const [first] = compiled.problems;
-  return `“${other.name}” has a mistake: ${(first?.error ?? new FormulaError('name', 'it cannot be read.')).message}`;
+  const compilation = compileNested(other, surroundings, { chain: [...chain, other], known });
+  const result = compilation.ok ? compilation.compiled : mistakeOf(other, compilation.problems, known);
+  known.set(id, result);
+  return result;
+}
+
+/** Returns what is wrong with an applied rule; where that is the mistake of a rule that it applies in turn, it is told as it is. */
+function mistakeOf(
+  { name }: Rule,
+  [first]: readonly RuleProblem[],
+  known: ReadonlyMap<string, CompiledRule | string>,
+): string {
+  const message = first?.error.message ?? 'it cannot be read.';
+  return [...known.values()].includes(message) ? message : `“${name}” has a mistake: ${message}`;
 }

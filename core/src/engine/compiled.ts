@@ -76,4 +76,6 @@ export interface CompiledRule {
   readonly actions: readonly CompiledAction[];
   /** Every formula of the rule that compiles. What another rule does is that rule's. */
   readonly formulas: readonly PlacedFormula[];
+  /** How many rules it does in all each time that it is done: those that it applies, and those that these apply. */
+  readonly applies: number;
 }

@@ -22,7 +22,11 @@ Object.assign(window, {
   },
 });
 Element.prototype.scrollIntoView = () => undefined;
-Object.assign(globalThis, {});
+// Text has no place on a page without a layout.
+Object.assign(Range.prototype, {
+  getClientRects: () => [],
+  getBoundingClientRect: () => new DOMRect(),
+});
 Object.defineProperty(document, 'fonts', {
   value: { addEventListener: () => undefined, ready: Promise.resolve() },
 });
