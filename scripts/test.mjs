@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { build } from './build.mjs';
 import { chromium } from './machine/debian.mjs';
@@ -57,7 +58,9 @@ async function runTests(counts, paths) {
   const postgres = await openPostgres({ name: 'test', lasting: false });
   try {
     const file = join(results, 'jest.json');
-    const args = ['--no-install', 'jest', '--json', `--outputFile=${file}`, '--silent', ...paths];
+    // All cores: by itself jest leaves one free, which is half of a machine with two.
+    const workers = `--maxWorkers=${availableParallelism()}`;
+    const args = ['--no-install', 'jest', workers, '--json', `--outputFile=${file}`, '--silent', ...paths];
     const { code } = await ran('npx', args, { env: { TEST_POSTGRES: postgres.url('') } });
     addJest(counts, file, code);
   } finally {

@@ -11,6 +11,7 @@ import { mistake } from './mistake';
 import { optionWithoutRow } from './optionWithoutRow';
 import { outOfRange } from './outOfRange';
 import { readOnlyTarget } from './readOnlyTarget';
+import { removedRecord } from './removedRecord';
 import { rivalRule } from './rivalRule';
 import { sensitiveOutside } from './sensitiveOutside';
 import { tooLong } from './tooLong';
@@ -27,6 +28,7 @@ export const checks: readonly Check[] = [
   mistake,
   readOnlyTarget,
   twoLines,
+  removedRecord,
   missingRequired,
   writesNothing,
   guardNeverHolds,

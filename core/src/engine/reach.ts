@@ -21,8 +21,14 @@ import { withLinked } from './follow';
 import { nearMisses } from './nearMisses';
 import type { NearMiss, RuleVerdict, Step } from './report';
 
+/** Where the finds of a rule lead, or why they lead nowhere. */
 export type ReachResult =
-  | { readonly branches: readonly Branch[]; readonly matched: readonly Matched[] }
+  | {
+      readonly branches: readonly Branch[];
+      readonly matched: readonly Matched[];
+      /** Why branches ended whose find failed; their siblings went on. */
+      readonly failures: readonly string[];
+    }
   | { readonly verdict: RuleVerdict; readonly because: string };
 
 /** Two records that a find matched and that are to be remembered as counterparts. */
@@ -56,7 +62,10 @@ interface FindRequest {
   paired: boolean;
 }
 
-/** Takes branches through the finds of a rule. Each find asks its system once for all branches, not once for each. */
+/**
+ * Takes branches through the finds of a rule. Each find asks its system once for all branches, not once for each. A find that fails
+ * for one branch ends that one; when it was the only one, or no other is left, the rule has failed.
+ */
 export async function reach(
   { finds }: CompiledRule,
   start: readonly Branch[],
@@ -65,27 +74,32 @@ export async function reach(
 ): Promise<ReachResult> {
   let branches = start;
   const matched: Matched[] = [];
+  const failures: string[] = [];
   for (const find of finds) {
-    const askings = await askAll(find, branches, workspace);
-    if (askings instanceof FormulaError) return { verdict: 'failed', because: askings.message };
-    const compared = await fetchAll(find, askings, workspace);
+    const { requests, failed } = await askAll(find, branches, workspace);
+    failures.push(...failed);
+    const compared = await fetchAll(find, requests, workspace);
     const next: Branch[] = [];
-    for (const request of askings) {
+    for (const request of requests) {
       const kept = await keptBy(find, request, workspace);
+      if (kept instanceof FormulaError) {
+        failures.push(`“${find.alias}” cannot be told: its condition failed: ${kept.message}`);
+        continue;
+      }
       const records = find.several === 'first' ? inOrder(find, kept).slice(0, 1) : kept;
       const near = kept.length === 0 ? await lookNear(find, request, workspace, steps) : [];
       noteFind(steps, find, { request, kept, compared, near });
       if (records.length === 0) {
         const because = `No ${find.type.label.toLowerCase()} was found for “${find.alias}”${near[0] ? `; the nearest: ${near[0].because}` : ''}.`;
-        if (find.none === 'fail') return { verdict: 'failed', because };
-        if (find.none === 'go on') next.push(extend(request.branch, find.alias, undefined));
+        if (find.none === 'fail') failures.push(because);
+        else if (find.none === 'go on') next.push(extend(request.branch, find.alias, undefined));
         else if (find.none === 'create') next.push(creating(find, request));
         else if (start.length === 1 && branches.length === 1) return { verdict: 'nothing found', because };
         continue;
       }
       if (records.length > 1 && find.several === 'fail') {
-        const because = `${records.length} records were found for “${find.alias}”, and one is wanted.`;
-        return { verdict: 'failed', because };
+        failures.push(`${records.length} records were found for “${find.alias}”, and one is wanted.`);
+        continue;
       }
       const [only, ...others] = records;
       if (find.counterpart && only && others.length === 0 && !request.paired)
@@ -93,28 +107,36 @@ export async function reach(
       next.push(...records.map((stored) => extend(request.branch, find.alias, stored)));
     }
     branches = next;
+    if (failures.length > 0 && branches.length === 0) return { verdict: 'failed', because: allOf(failures) };
   }
-  return { branches, matched };
+  return { branches, matched, failures };
 }
 
+function allOf(failures: readonly string[]): string {
+  const [first = ''] = failures;
+  return failures.length === 1 ? first : `${first} (${failures.length} like it.)`;
+}
+
+/** Returns what a find asks for each branch, and why it cannot be asked for some. */
 async function askAll(
   find: CompiledFind,
   branches: readonly Branch[],
   workspace: Workspace,
-): Promise<readonly FindRequest[] | FormulaError> {
+): Promise<{ readonly requests: readonly FindRequest[]; readonly failed: readonly string[] }> {
   const envs = await withLinked(
     find.match.map(({ compiled }) => compiled),
     branches.map(({ env }) => env),
     workspace,
   );
-  const askings: FindRequest[] = [];
+  const requests: FindRequest[] = [];
+  const failed: string[] = [];
   for (const [at, branch] of branches.entries()) {
     const env = envs[at] ?? branch.env;
     const asked = ask(find, env);
-    if (asked instanceof FormulaError) return asked;
-    askings.push({ branch, env, asked, conditions: searchConditions(asked), found: [], paired: false });
+    if (asked instanceof FormulaError) failed.push(asked.message);
+    else requests.push({ branch, env, asked, conditions: searchConditions(asked), found: [], paired: false });
   }
-  return askings;
+  return { requests, failed };
 }
 
 /** Fetches what all branches ask for. Returns how many records were compared one by one, if any were. */
@@ -187,12 +209,12 @@ async function compareAll(
   return all.length;
 }
 
-/** Returns what the find's own guard keeps. */
+/** Returns what the find's own guard keeps, or the error of a record for which it cannot be computed. */
 async function keptBy(
   find: CompiledFind,
   { branch, found }: FindRequest,
   workspace: Workspace,
-): Promise<readonly StoredRecord[]> {
+): Promise<readonly StoredRecord[] | FormulaError> {
   const { compiledWhere } = find;
   if (!compiledWhere) return found;
   const envs = await withLinked(
@@ -200,10 +222,14 @@ async function keptBy(
     found.map((stored) => extend(branch, find.alias, stored).env),
     workspace,
   );
-  return found.filter((_stored, at) => {
+  const kept: StoredRecord[] = [];
+  for (const [at, stored] of found.entries()) {
     const env = envs[at];
-    return env !== undefined && compiledWhere.run(env) === true;
-  });
+    const value = env && compiledWhere.run(env);
+    if (value instanceof FormulaError) return value;
+    if (value === true) kept.push(stored);
+  }
+  return kept;
 }
 
 /** Looks for records that would have been found, had a text been written a little differently. */

@@ -66,6 +66,14 @@ export function noteError(counts: Counts, sentence: string): void {
   counts.first ||= sentence;
 }
 
+/** Counts what went wrong in the finds of a rule for some of its branches, and says so in the report. */
+export function noteFailures(failures: readonly string[], { counts, steps }: RuleContext): void {
+  for (const message of failures) {
+    noteError(counts, message);
+    steps.push({ kind: 'problem', message });
+  }
+}
+
 /** Write steps kept in full in a report; further ones are counted. */
 const writesInFull = 200;
 

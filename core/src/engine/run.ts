@@ -2,16 +2,18 @@ import { eventInstant } from '../formula/names';
 import type { Env } from '../formula/scope';
 import { changedPaths } from '../model/equal';
 import type { ChangeEvent } from '../model/event';
+import { readPath, writePath, type JsonObject } from '../model/json';
 import { refKey, type RecordRef, type StoredRecord } from '../model/record';
 import type { Catalog } from '../model/system';
 import type { RecordChange } from '../change/recordChange';
 import { OverlayWorkspace } from '../workspace/overlay';
 import type { Workspace } from '../workspace/workspace';
-import { changeRegister } from './circle';
+import { circleOf, endlessPartOf, type Circle, type Turn } from './circle';
 import type { CompiledRule } from './compiled';
 import type { PlannedMessage, PlannedWrite, Report, RuleRef, RuleReport, WaitingChange } from './report';
 import type { Observe, Written } from './ruleContext';
 import { ruleRef, runRule, type RuleOutcome } from './runRule';
+import { Sight } from './sight';
 import { select } from '../model/triggers';
 
 /** What the writes of an event cause is followed this deep. */
@@ -36,9 +38,11 @@ export interface RunResult {
 
 interface Pending {
   readonly event: ChangeEvent;
-  /** The one rule that wrote this change to the record that it had started from; it is not started by it again. */
-  readonly by: string | undefined;
   readonly depth: number;
+  /** The writes that led to it. */
+  readonly trail: readonly Turn[];
+  /** How many writes to the record it tells of. */
+  readonly writes: number;
 }
 
 /** Why a record is written: the rules that wrote it, how deep, and the record whose change made it necessary. */
@@ -49,16 +53,11 @@ interface Origin {
   readonly cause?: RecordRef;
 }
 
-function rulesNamed(origin: Origin | undefined): readonly string[] {
-  return [...(origin?.rules.values() ?? [])].map(({ name }) => name);
-}
-
 /** What the rules did to a record on one event. */
 interface Touched {
   /** The record before the first write to it. */
   readonly first: Written;
-  readonly by: readonly string[];
-  readonly change: ChangeEvent | undefined | 'of several';
+  readonly turns: readonly Turn[];
 }
 
 /**
@@ -71,27 +70,35 @@ interface Touched {
 export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<RunResult> {
   const overlay = new OverlayWorkspace(setup.catalog, setup.workspace);
   const reports: RuleReport[] = [];
-  const problems: string[] = [];
+  const problems = unknownType(event, setup.catalog);
   const messages: PlannedMessage[] = [];
   const waiting: WaitingChange[] = [];
   const origins = new Map<string, Origin>();
-  const register = changeRegister(event);
-  /** Records that came back to a value they had before: what their change causes is not followed further. */
+  const sight = new Sight();
+  /** Records in a circle: what their change causes is not followed further. */
   const stopped = new Set<string>();
-  const queue: Pending[] = [{ event, depth: 0, by: undefined }];
+  const stop = ({ turns, sentence }: Circle, key: string) => {
+    problems.push(sentence);
+    for (const each of [...turns.map(({ ref }) => refKey(ref)), key]) stopped.add(each);
+    takeBack(turns, overlay);
+  };
+  const queue: Pending[] = [{ event, depth: 0, trail: [], writes: 0 }];
   let made = 0;
   // The same for every replay, and like no id that a system gives.
   const freshId = () => `new-${++made}-${event.id}`;
 
   for (let pending = queue.shift(); pending; pending = queue.shift()) {
-    const { event: current, depth, by } = pending;
+    const { event: current, depth, trail, writes } = pending;
+    if (depth > 0 && stopped.has(refKey(current.ref))) continue;
     const touched = new Map<string, Touched>();
+    const standing = () => overlay.standing(current.ref) ?? { record: current.record };
     for (const rule of setup.rules) {
-      if (!concerns(rule, current) || rule.rule.id === by) continue;
-      // What rules before it wrote to the record itself is what the next one sees.
-      const seen = { ...current, record: overlay.written(current.ref) ?? current.record };
+      if (!concerns(rule, current)) continue;
+      const { id } = rule.rule;
+      const seen = sight.newsFor(id, current, standing(), writes);
+      sight.saw(id, current.ref, standing());
       // What the writes cause is no start for most rules; only those that it starts are told of.
-      if (depth > 0 && !select(rule.rule.trigger, rule.recordType, seen).fires) continue;
+      if (!seen || (depth > 0 && !select(rule.rule.trigger, rule.recordType, seen).fires)) continue;
       const outcome = await runRule(rule, seen, environment(seen), {
         catalog: setup.catalog,
         workspace: overlay,
@@ -105,41 +112,73 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
       reports.push(outcome.report);
       noteOrigins(origins, outcome, { rule, depth, cause: depth === 0 ? undefined : current.ref });
       for (const written of firstOfEach(outcome.written)) {
+        const change = changeBy(current, written, overlay, setup.catalog);
+        if (!change) continue;
+        sight.wrote(written.ref, change.changed);
         const key = refKey(written.ref);
-        const change = stopped.has(key) ? undefined : changeBy(current, written, overlay, setup.catalog);
         const known = touched.get(key);
-        touched.set(key, {
-          first: known?.first ?? written,
-          by: [...(known?.by ?? []), rule.rule.id],
-          // Of several rules the changes are one, from the first to the last.
-          change: known ? 'of several' : change,
-        });
-        const circle = change && register(change, rulesNamed(origins.get(key)));
-        if (!circle) continue;
-        problems.push(circle);
-        stopped.add(key);
+        const turn: Turn = {
+          ref: written.ref,
+          rule: ruleRef(rule.rule),
+          before: written.created ? undefined : written.record,
+          after: overlay.standing(written.ref)?.record,
+          changed: change.changed,
+        };
+        const turns = [...(known?.turns ?? []), turn];
+        touched.set(key, { first: known?.first ?? written, turns });
+        const circle = circleOf([...trail, ...turns], setup.catalog);
+        if (circle) stop(circle, key);
       }
+      sight.saw(id, current.ref, standing());
     }
-    for (const [key, { first, by: writers, change }] of touched) {
+    for (const [key, { first, turns }] of touched) {
       if (stopped.has(key)) continue;
-      const next = change === 'of several' ? changeBy(current, first, overlay, setup.catalog) : change;
+      const next =
+        changeBy(current, first, overlay, setup.catalog) ??
+        // What one rule did and another undid is no change, but the first has not seen that it was undone.
+        (key === refKey(current.ref) ? undone(current, first, overlay) : undefined);
       if (!next) continue;
-      if (depth + 1 > deepestCascade) {
-        const rules = rulesNamed(origins.get(key)).join(', ');
-        problems.push(
-          `What the writes cause was followed ${deepestCascade} deep and goes on; it was stopped at ${rules}.`,
-        );
-      } else {
-        // The rule that wrote to the record that it had started from, when no other rule did.
-        const own = key === refKey(current.ref) && writers.length === 1 ? writers[0] : undefined;
-        queue.push({ event: next, depth: depth + 1, by: own });
-      }
+      const led = [...trail, ...turns];
+      const pending = { event: next, depth: depth + 1, trail: led, writes: sight.writesTo(first.ref) };
+      if (depth < deepestCascade) queue.push(pending);
+      else if (startsAny(setup.rules, pending, sight, overlay)) stop(endlessPartOf(led, deepestCascade), key);
     }
   }
   return {
     report: { event, rules: reports, writes: plan(overlay, setup, origins), messages, waiting, problems },
     met: overlay.met,
   };
+}
+
+/** Puts back what the writes of a circle changed, field by field, so that none of it is in the plan. */
+function takeBack(turns: readonly Turn[], overlay: OverlayWorkspace): void {
+  for (const { ref, before, changed } of turns.toReversed()) {
+    const now = overlay.standing(ref)?.record;
+    const back = (record: JsonObject) =>
+      changed.reduce((known, path) => writePath(known, path, readPath(before, path)), record);
+    overlay.restore(ref, before && (now ? back(now) : before));
+  }
+}
+
+/** Returns whether a change would start any rule that has not seen it. */
+function startsAny(
+  rules: readonly CompiledRule[],
+  { event, writes }: Pending,
+  sight: Sight,
+  overlay: OverlayWorkspace,
+): boolean {
+  const standing = overlay.standing(event.ref) ?? { record: event.record };
+  return rules.some((rule) => {
+    if (!concerns(rule, event)) return false;
+    const seen = sight.newsFor(rule.rule.id, event, standing, writes);
+    return seen !== undefined && select(rule.rule.trigger, rule.recordType, seen).fires;
+  });
+}
+
+function unknownType({ ref: { system, recordType } }: ChangeEvent, catalog: Catalog): string[] {
+  return catalog.recordType(system, recordType)
+    ? []
+    : [`There is no record type “${recordType}” in the system “${system}”: no rule can be about this event.`];
 }
 
 function concerns({ rule }: CompiledRule, event: ChangeEvent): boolean {
@@ -192,7 +231,7 @@ function changeBy(
   overlay: OverlayWorkspace,
   catalog: Catalog,
 ): ChangeEvent | undefined {
-  const now = overlay.written(written.ref);
+  const now = overlay.standing(written.ref)?.record;
   const type = catalog.recordType(written.ref.system, written.ref.recordType);
   if (!type) return undefined;
   const { id, source, time } = parent;
@@ -215,6 +254,18 @@ function changeBy(
     before: written.record,
     changed,
   };
+}
+
+/** Returns the event of a record to which several writes came that together change nothing. */
+function undone(
+  { id, source, time }: ChangeEvent,
+  { ref, record: before, created }: Written,
+  overlay: OverlayWorkspace,
+): ChangeEvent | undefined {
+  const record = overlay.standing(ref)?.record;
+  return record && !created
+    ? { id, source, kind: 'updated', ref, time, record, before, changed: [] }
+    : undefined;
 }
 
 function plan(

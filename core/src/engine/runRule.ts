@@ -13,7 +13,7 @@ import { passesGuard } from './guard';
 import { rememberPair } from './counterparts';
 import { reach } from './reach';
 import type { PlannedMessage, RuleRef, RuleReport, RuleVerdict, Step, WaitingChange } from './report';
-import type { RuleRun, Counts, RuleContext, Written } from './ruleContext';
+import { noteFailures, type Counts, type RuleContext, type RuleRun, type Written } from './ruleContext';
 import { select } from '../model/triggers';
 
 export interface RuleOutcome {
@@ -84,6 +84,7 @@ export async function runRule(
     written: [],
     remembered: [],
   };
+  noteFailures(reached.failures, context);
   for (const { of, is } of reached.matched) await rememberPair(of, is, context);
   await runActions(compiled.actions, reached.branches, context);
   if (counts.beyond > 0) steps.push({ kind: 'more', writes: counts.beyond });

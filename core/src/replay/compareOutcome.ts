@@ -1,7 +1,7 @@
 import type { Deed } from '../model/expected';
 import { refOf } from '../model/record';
 import { sameValue } from '../model/equal';
-import type { Json } from '../model/json';
+import { isJsonObject, type Json } from '../model/json';
 import { fieldAt, type Catalog, type Field } from '../model/system';
 import type { Expectation, Expected } from '../model/expected';
 import { isAsExpected } from './expectation';
@@ -55,7 +55,7 @@ export function compareOutcome(
     return { verdict: 'nothing expected', records: [], messages: [], problems: [], differences: 0 };
   const records = pairs(outcome.records, expected.records).map(([got, wanted]): ThingComparison => {
     const key = got?.key ?? wanted?.key ?? '';
-    const fields = fieldsOf(got, wanted?.fields, (path) => fieldOf(catalog, key, path));
+    const fields = fieldsOf(got, wanted && byLeaf(wanted.fields), (path) => fieldOf(catalog, key, path));
     const deed = got && deedOf(got.change);
     const otherDeed = deed && wanted && deed !== wanted.deed;
     return {
@@ -108,6 +108,17 @@ function verdictOf(got: unknown, wanted: unknown, fields: readonly FieldComparis
   if (!wanted) return 'not expected';
   if (!got) return 'missing';
   return fields.every(({ verdict }) => verdict === 'holds') ? 'holds' : 'differs';
+}
+
+/** Returns what is expected by the paths of single fields; samples from before fields in objects had their own said whole objects. */
+function byLeaf(fields: Readonly<Record<string, Expectation>>): Readonly<Record<string, Expectation>> {
+  const leaves = (path: string, expected: Expectation): readonly (readonly [string, Expectation])[] =>
+    expected.is === 'equal' && isJsonObject(expected.value) && Object.keys(expected.value).length > 0
+      ? Object.entries(expected.value).flatMap(([name, value = null]) =>
+          leaves(`${path}.${name}`, { is: 'equal', value }),
+        )
+      : [[path, expected]];
+  return Object.fromEntries(Object.entries(fields).flatMap(([path, expected]) => leaves(path, expected)));
 }
 
 function fieldsOf(

@@ -56,9 +56,17 @@ export class OverlayWorkspace implements Workspace {
     return results;
   }
 
-  /** Returns what a record holds after what was written here; undefined where nothing was. */
-  written(ref: RecordRef): JsonObject | undefined {
-    return this.layers.get(refKey(ref))?.now;
+  /** Returns how a record stands after what was written here: without `record` once it was removed; undefined where nothing was written. */
+  standing(ref: RecordRef): { readonly record: JsonObject | undefined } | undefined {
+    const layer = this.layers.get(refKey(ref));
+    return layer && { record: layer.now };
+  }
+
+  /** Lets a record that was written here stand as it did before; undefined for one that was created here and is to be no more. */
+  restore(ref: RecordRef, record: JsonObject | undefined): void {
+    const key = refKey(ref);
+    const layer = this.layers.get(key);
+    if (layer) this.layers.set(key, { ...layer, now: record });
   }
 
   /** Returns what a record held when it was read through this overlay first. */

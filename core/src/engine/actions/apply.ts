@@ -5,7 +5,7 @@ import type { AnyCompiled, CompiledRule } from '../compiled';
 import { rememberPair } from '../counterparts';
 import { reach } from '../reach';
 import type { Step } from '../report';
-import { noteError } from '../ruleContext';
+import { noteError, noteFailures } from '../ruleContext';
 import type { ActionKindRules, AnyAction } from './kind';
 import { targetsOf } from './targets';
 
@@ -71,6 +71,8 @@ export const applyAction: ActionKindRules<ApplyAction, CompiledApply> = {
         item: null,
       }),
     );
+    // A review is of what the requested rule creates, not of what this one does.
+    const { reviewed: _reviewed, ...event } = context.event;
     context.steps.push({
       kind: 'applied',
       action: action.at,
@@ -80,8 +82,9 @@ export const applyAction: ActionKindRules<ApplyAction, CompiledApply> = {
     });
     const reached = await reach(rule, start, context.workspace, steps);
     if ('branches' in reached) {
+      noteFailures(reached.failures, { ...context, steps });
       for (const { of, is } of reached.matched) await rememberPair(of, is, context);
-      await context.perform(rule.actions, reached.branches, { ...context, steps, observe: undefined });
+      await context.perform(rule.actions, reached.branches, { ...context, event, steps, observe: undefined });
     } else if (reached.verdict === 'failed') {
       noteError(context.counts, `${rule.rule.name}: ${reached.because}`);
       context.steps.push({ kind: 'problem', message: reached.because });

@@ -73,6 +73,8 @@ async function spread(
 interface Creation extends Target {
   readonly start: JsonObject;
   readonly reviewed: Reviewed | undefined;
+  /** Whether the person who looked at it first did not want it. */
+  readonly leftOut: boolean;
 }
 
 /** Creates the record of an action for each branch. Returns the branches that know it, in their order. */
@@ -87,8 +89,18 @@ export async function createRecords(
   const creations = branches.map((branch, index): Creation => {
     const ref = { system, recordType: recordType.name, id: context.freshId() };
     const start = startOf(action, alias, branch);
-    const reviewed = context.event.reviewed?.find((one) => one.action === action.at && one.at === index);
-    return { branch, target: { ref, record: {} }, env: { ...branch.env, target: start }, start, reviewed };
+    const { reviewed: all } = context.event;
+    const reviewed = all?.find((one) => one.action === action.at && one.at === index);
+    // Of what is to be looked at first, only what was looked at is created.
+    const leftOut = reviewed ? reviewed.leftOut === true : all !== undefined && isReviewed(action);
+    return {
+      branch,
+      target: { ref, record: {} },
+      env: { ...branch.env, target: start },
+      start,
+      reviewed,
+      leftOut,
+    };
   });
   const passed = new Set(await passing(action, creations, context));
   const envs = await withLinked(
@@ -103,8 +115,8 @@ export async function createRecords(
   const resolve = await resolveKeys(lines, envs, workspace);
   const next: Branch[] = [];
   for (const [at, creation] of creations.entries()) {
-    const { branch, target, env, start, reviewed } = creation;
-    if (!passed.has(creation) || reviewed?.leftOut) {
+    const { branch, target, env, start, reviewed, leftOut } = creation;
+    if (!passed.has(creation) || leftOut) {
       next.push(without(branch, alias));
       continue;
     }
@@ -157,6 +169,10 @@ async function createOne(
   if (!(await makeChange(change, { ref, record: {} }, context))) return undefined;
   if (isCounterpart(action, alias, branch)) await rememberPair(branch.self, ref, context);
   return extend({ ...branch, env: { ...branch.env, item: null } }, alias, { ref, record });
+}
+
+function isReviewed({ action }: CompiledWrite): boolean {
+  return action.kind !== 'write' && action.review === true;
 }
 
 function isCounterpart({ action }: CompiledWrite, alias: string, branch: Branch): boolean {

@@ -1,3 +1,4 @@
+import { FormulaError } from '../../formula/error';
 import type { Env } from '../../formula/scope';
 import type { JsonObject } from '../../model/json';
 import { refKey, type StoredRecord } from '../../model/record';
@@ -5,7 +6,7 @@ import type { Branch } from '../branch';
 import type { CompiledAction } from '../compiled';
 import { withLinked } from '../follow';
 import { explainForReport } from '../reported';
-import { noteStep, type RuleContext } from '../ruleContext';
+import { noteError, noteStep, type RuleContext } from '../ruleContext';
 
 /** A record that an action is done to, with what its formulas see. */
 export interface Target {
@@ -37,7 +38,7 @@ export async function targetsOf(
   return passing(action, targets, context);
 }
 
-/** Returns those for which the condition of the action holds. */
+/** Returns those for which the condition of the action holds. One that cannot be computed is an error, and not a “no”. */
 export async function passing<T extends Target>(
   action: CompiledAction,
   targets: readonly T[],
@@ -52,7 +53,14 @@ export async function passing<T extends Target>(
   );
   return targets.filter(({ target, env: bare }, at) => {
     const env = envs[at] ?? bare;
-    if (only.run(env) === true) return true;
+    const value = only.run(env);
+    if (value === true) return true;
+    if (value instanceof FormulaError) {
+      const message = `The condition of action ${action.at + 1} failed: ${value.message}`;
+      noteError(context.counts, message);
+      context.steps.push({ kind: 'problem', message, ref: target.ref });
+      return false;
+    }
     noteStep(context, {
       kind: 'passed over',
       action: action.at,

@@ -1,4 +1,4 @@
-import { lostLines, type Branch } from '../branch';
+import { extend, lostLines, type Branch } from '../branch';
 import type { AnyCompiled } from '../compiled';
 import { withLinked } from '../follow';
 import { runLines, SharedValues } from '../lines';
@@ -12,22 +12,52 @@ import type { WriteAction } from './write';
 /** Branches whose records are held ready at the same time. */
 const branchesAtOnce = 500;
 
-/** Writes the lines to a record of every branch; where its find found none and is to create it, creates it. */
+/**
+ * Writes the lines to a record of every branch; where its find found none and is to create it, creates it. Branches that looked for
+ * the same record in vain create one: the first makes it, and the others write to it.
+ */
 export async function writeRecords(
   action: AnyCompiled<WriteAction>,
   branches: readonly Branch[],
   context: RuleContext,
 ): Promise<readonly Branch[]> {
-  const isNew = (branch: Branch) => branch.toCreate[action.target] !== undefined;
-  const fresh = branches.filter(isNew);
+  const { target: alias } = action;
+  const isNew = (branch: Branch) => branch.toCreate[alias] !== undefined;
   await writeExisting(
     action,
     branches.filter((branch) => !isNew(branch)),
     context,
   );
-  if (fresh.length === 0) return branches;
-  const made = await createRecords(action, action.target, fresh, context);
-  return branches.map((branch) => made[fresh.indexOf(branch)] ?? branch);
+  let result = branches;
+  for (let fresh = result.filter(isNew); fresh.length > 0; fresh = result.filter(isNew)) {
+    const groups = groupedBy(fresh, (branch) => JSON.stringify(branch.toCreate[alias]?.start));
+    const firsts = groups.flatMap(([first]) => first ?? []);
+    const made = await createRecords(action, alias, firsts, context);
+    const after = new Map(firsts.map((first, at) => [first, made[at] ?? first]));
+    const others = groups.flatMap(([first, ...rest]) => {
+      const stored = first && after.get(first)?.found[alias];
+      // Where the first could not make it, the next one tries.
+      return stored ? rest.map((branch) => [branch, extend(branch, alias, stored)] as const) : [];
+    });
+    await writeExisting(
+      action,
+      others.map(([, branch]) => branch),
+      context,
+    );
+    for (const [branch, known] of others) after.set(branch, known);
+    result = result.map((branch) => after.get(branch) ?? branch);
+  }
+  return result;
+}
+
+function groupedBy<T>(items: readonly T[], key: (item: T) => string): readonly (readonly T[])[] {
+  const groups = new Map<string, T[]>();
+  for (const item of items) {
+    const group = groups.get(key(item));
+    if (group) group.push(item);
+    else groups.set(key(item), [item]);
+  }
+  return [...groups.values()];
 }
 
 async function writeExisting(

@@ -1,0 +1,81 @@
+import type { ChangeEvent } from '../model/event';
+import type { JsonObject } from '../model/json';
+import { refKey, type RecordRef } from '../model/record';
+import { triggerKind } from '../model/triggers';
+
+/** A record as it stands: undefined once it is gone. */
+interface Standing {
+  readonly record: JsonObject | undefined;
+}
+
+/** How a rule saw a record last, and how many writes to it there had been. */
+interface Look extends Standing {
+  readonly writes: number;
+}
+
+/**
+ * What each rule has seen of each record in one event and all that it causes. Rules see the results of those before them, so one
+ * change can come to a rule twice: within the event, and as an event of its own. What a rule has seen does not start it again; what
+ * came after it does, also where a later write took it back.
+ */
+export class Sight {
+  private readonly looks = new Map<string, Look>();
+  /** The fields that each write to a record changed, in their order. */
+  private readonly written = new Map<string, (readonly string[])[]>();
+
+  /** Keeps that a rule wrote to fields of a record. */
+  wrote(ref: RecordRef, fields: readonly string[]): void {
+    const key = refKey(ref);
+    const known = this.written.get(key);
+    if (known) known.push(fields);
+    else this.written.set(key, [fields]);
+  }
+
+  /** Returns how many writes to a record there have been. */
+  writesTo(ref: RecordRef): number {
+    return this.written.get(refKey(ref))?.length ?? 0;
+  }
+
+  /** Keeps that a rule knows a record as it stands: it was offered it, and has written to it what it wanted. */
+  saw(rule: string, ref: RecordRef, { record }: Standing): void {
+    this.looks.set(placeOf(rule, ref), { record, writes: this.writesTo(ref) });
+  }
+
+  /**
+   * Returns what is new to a rule in an event, given the record as it stands by now; undefined when it has seen all of it. `writes`
+   * is how many writes to the record the event tells of.
+   */
+  newsFor(
+    rule: string,
+    event: ChangeEvent,
+    { record: now }: Standing,
+    writes: number,
+  ): ChangeEvent | undefined {
+    const look = this.looks.get(placeOf(rule, event.ref));
+    const changed = this.changedSince(event.ref, look?.writes ?? writes);
+    if (!look) return withRecord(event, now, changed);
+    if (!look.record) return undefined;
+    if (!now)
+      return event.kind === 'deleted' ? { ...event, record: look.record, before: look.record } : undefined;
+    return changed.length === 0
+      ? undefined
+      : { ...event, kind: 'updated', record: now, before: look.record, changed };
+  }
+
+  private changedSince(ref: RecordRef, writes: number): readonly string[] {
+    return [...new Set((this.written.get(refKey(ref)) ?? []).slice(writes).flat())];
+  }
+}
+
+/** Returns an event with the record as it stands after other rules wrote to it. A record that is gone stays as the event knew it. */
+function withRecord(
+  event: ChangeEvent,
+  record: JsonObject | undefined,
+  since: readonly string[],
+): ChangeEvent {
+  if (!record || since.length === 0 || event.kind === 'deleted') return event;
+  if (!triggerKind(event.kind).tellsOfChange) return { ...event, record };
+  return { ...event, record, changed: [...new Set([...event.changed, ...since])] };
+}
+
+const placeOf = (rule: string, ref: RecordRef): string => `${rule} ${refKey(ref)}`;
