@@ -2,8 +2,10 @@
  * The examples of RFC 6902, appendix A, and of RFC 6901, section 5. The texts of both were written down from memory.
  */
 import fc from 'fast-check';
+import { applyPatch } from 'fast-json-patch';
 import { applyChange, changeToJsonPatch, invertChange, type RecordChange } from './recordChange';
 import { editsBetween } from './edit';
+import { fieldsOf } from './fields';
 import type { Json, JsonObject } from '../model/json';
 import { changeFromJsonPatch, patchDocument, type Operation } from './jsonPatch';
 import { pointerOfPath, readPointer } from '../formats/jsonPointer';
@@ -193,6 +195,43 @@ describe('record changes', () => {
         expect(read).toEqual({ ok: true, change: edit });
       }),
     );
+  });
+
+  test('a second implementation of RFC 6902, the package fast-json-patch, makes the same of it', () => {
+    fc.assert(
+      fc.property(change, ([before, edit]) => {
+        const applied = applyChange(edit, before);
+        const document = JSON.parse(JSON.stringify(before)) as JsonObject;
+        // Asked to be strict, it refuses an operation on a member that is not there.
+        const { newDocument } = applyPatch(document, changeToJsonPatch(edit) as never, true);
+        expect(newDocument).toEqual(applied.ok ? applied.record : 'not applied');
+      }),
+      { numRuns: 500 },
+    );
+  });
+
+  test('fields in objects are named by their paths, in what is created as in what is changed', () => {
+    const whole: RecordChange = {
+      kind: 'create',
+      ref,
+      record: { id: 'X', address: { gate: 'G1', town: null } },
+    };
+    const coming: RecordChange = {
+      kind: 'edit',
+      ref,
+      edits: editsBetween({ id: 'X' }, { id: 'X', address: { gate: 'G1' } }),
+    };
+    const changing: RecordChange = {
+      kind: 'edit',
+      ref,
+      edits: editsBetween({ address: { gate: 'G0' } }, { address: { gate: 'G1' } }),
+    };
+    for (const each of [whole, coming, changing])
+      expect(fieldsOf(each)).toContainEqual(expect.objectContaining({ path: 'address.gate', after: 'G1' }));
+    expect(fieldsOf(whole).map(({ path }) => path)).toEqual(['id', 'address.gate', 'address.town']);
+    expect(fieldsOf(invertChange(coming))).toEqual([
+      { path: 'address.gate', before: 'G1', after: undefined },
+    ]);
   });
 
   test('creation and removal undo each other', () => {

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { applyPatch } from 'fast-json-patch';
 import { fieldsOf, recordAfter } from '../change/fields';
 import { applyChange, invertChange } from '../change/recordChange';
 import type { ChangeEvent } from '../model/event';
@@ -9,6 +10,7 @@ import type { Find } from '../model/find';
 import { Catalog, type System } from '../model/system';
 import { MemoryWorkspace } from '../workspace/memory';
 import { compileRule } from './compileRule';
+import { describeOutcome } from '../replay/describe';
 import { deepestCascade, runEvent } from './run';
 
 const names = ['a', 'b', 'c', 'd'] as const;
@@ -222,4 +224,19 @@ describe('a find', () => {
       /^The condition on “a” failed: “key” is not a telephone number\./,
     );
   });
+});
+
+test('the patch of an outcome, applied by a second implementation of RFC 6902, gives the record after it', async () => {
+  // Fields that are blank are absent in some records, as systems leave them out.
+  const sparse = fc.record({ a: text, b: text, c: text, d: text }, { requiredKeys: [] });
+  const given = fc.tuple(rules, fc.array(sparse, { minLength: 1, maxLength: 4 }), fc.constantFrom(...names));
+  await fc.assert(
+    fc.asyncProperty(given, async ([ruleSet, things, changed]) => {
+      const { report } = await run(prepared([ruleSet, things as Record<string, string>[], changed]));
+      for (const { before, after, patch } of describeOutcome(report).records) {
+        const document = JSON.parse(JSON.stringify(before)) as object;
+        expect(applyPatch(document, patch as never, true).newDocument).toEqual(after);
+      }
+    }),
+  );
 });

@@ -96,3 +96,25 @@ test('what a person typed on review has to fit its field, or the record is not c
     'Writes 1 record.',
   ]);
 });
+
+test('of a review that leaves forms out, what was reviewed is created and nothing else', async () => {
+  const each = {
+    kind: 'create',
+    alias: 'made',
+    system: 'desk',
+    recordType: 'job',
+    each: 'SPLIT(code, "-")',
+    review: true,
+    lines: [line('name', 'item')],
+  } as const;
+  const body = rule([each], {
+    trigger: { system: 'book', recordType: 'company', kinds: ['requested'], watched: [] },
+  });
+  const asked = async (reviewed: NonNullable<typeof company.reviewed>) => {
+    const { writes } = await run({ ...company, kind: 'requested', rule: 'r0', reviewed }, [body]);
+    return writes.length;
+  };
+  expect(await asked([{ action: 0, at: 1, values: {} }])).toBe(1);
+  expect(await asked([])).toBe(0);
+  expect(await asked([0, 1].map((at) => ({ action: 0, at, values: {} })))).toBe(2);
+});

@@ -1,4 +1,4 @@
-import { company, line, people, reached, ref, rule, run, write, written } from '../testHarbour';
+import { company, find, line, people, reached, ref, rule, run, stored, write, written } from '../testHarbour';
 
 describe('write', () => {
   test('lines read what the target holds: append, prepend, add', async () => {
@@ -34,5 +34,34 @@ describe('write', () => {
       verdict: 'nothing to write',
       because: 'No action has a condition that holds.',
     });
+  });
+});
+
+describe('a record that is created where its find finds none', () => {
+  const seeking = [
+    find('person', 'company', 'id'),
+    find('account', 'name', 'person.status', { none: 'create', several: 'fail' }),
+  ];
+  const crew = (...names: string[]) =>
+    names.map((name, at) => stored('person', `P${at}`, { name, company: 'C1', status: 'active' }));
+
+  test('is one where two branches look for the same, and the second writes to it', async () => {
+    const note = line('note', 'IF(ISBLANK(target.note), person.name, target.note & person.name)');
+    const { writes } = await run(
+      company,
+      [rule([write('account', note)], { finds: seeking })],
+      crew('A', 'B'),
+    );
+    expect(written(writes)).toEqual(['create account name="active" note="AB"']);
+  });
+
+  test('is tried by the next branch where the first could not', async () => {
+    const note = line('note', 'IF(person.name = "A", VALUE("x"), person.name)');
+    const { writes } = await run(
+      company,
+      [rule([write('account', note)], { finds: seeking })],
+      crew('A', 'B'),
+    );
+    expect(written(writes)).toEqual([expect.stringMatching(/^create account .*note="B"/)]);
   });
 });
