@@ -3,6 +3,7 @@ import { isJsonObject, type Json } from '../model/json';
 import { nfc } from '../model/nfc';
 import type { Field } from '../model/system';
 import { FormulaError } from './error';
+import { limits } from './limits';
 import { Exact, numberValue, settleNumber, type Value } from './value';
 
 type Decode = (json: Json | undefined) => Value;
@@ -50,9 +51,13 @@ function decodeNumber(label: string, json: Json | undefined): Value {
   if (typeof json === 'number') return numberValue(json);
   if (json === null || json === undefined || json === '') return null;
   if (typeof json === 'string' && /^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,4})?\s*$/.test(json)) {
-    return settleNumber(new Exact(json.trim()));
+    return json.length <= 2 * limits.digits ? settleNumber(new Exact(json.trim())) : tooManyDigits(label);
   }
   return new FormulaError('value', `“${label}” holds ${JSON.stringify(json)}, which is not a number.`);
+}
+
+function tooManyDigits(label: string): FormulaError {
+  return new FormulaError('limit', `“${label}” holds a number with too many digits.`);
 }
 
 function decodeBoolean(label: string, json: Json | undefined): Value {

@@ -44,6 +44,7 @@ class Stop extends Error {
 class Parser {
   private at = 0;
   private depth = 0;
+  private readonly heights = new WeakMap<Node, number>();
 
   constructor(private readonly tokens: readonly Token[]) {}
 
@@ -68,7 +69,7 @@ class Parser {
         if (!operator) return left;
         this.at++;
         const right = this.level(index + 1);
-        left = { kind: 'binary', operator, left, right, place: span(left, right) };
+        left = this.over([left, right], { kind: 'binary', operator, left, right, place: span(left, right) });
       }
     });
   }
@@ -77,7 +78,7 @@ class Parser {
     let node = this.prefix();
     while (this.isSymbol('%')) {
       const end = this.take().place.end;
-      node = { kind: 'percent', of: node, place: { start: node.place.start, end } };
+      node = this.over([node], { kind: 'percent', of: node, place: { start: node.place.start, end } });
     }
     return node;
   }
@@ -88,7 +89,8 @@ class Parser {
       const operator = token.value;
       this.at++;
       const of = this.nested(() => this.prefix());
-      return { kind: 'sign', operator, of, place: { start: token.place.start, end: of.place.end } };
+      const place = { start: token.place.start, end: of.place.end };
+      return this.over([of], { kind: 'sign', operator, of, place });
     }
     return this.primary();
   }
@@ -97,16 +99,17 @@ class Parser {
     const token = this.take();
     if (token.kind === 'text')
       return { kind: 'text', value: token.value.normalize('NFC'), place: token.place };
-    if (token.kind === 'number') return { kind: 'number', value: token.value, place: token.place };
+    if (token.kind === 'number') return this.number(token);
     if (token.kind === 'name') return this.nameOrCall(token);
     if (token.kind === 'symbol' && token.value === '(') {
       const node = this.nested(() => this.level(0));
       const end = this.expect(')', 'This bracket is not closed: a “)” is missing.').place.end;
-      return { ...node, place: { start: token.place.start, end } };
+      return this.over([node], { ...node, place: { start: token.place.start, end } });
     }
     if (token.kind === 'symbol' && token.value === '{') {
       const items = this.items('}');
-      return { kind: 'list', items: items.nodes, place: { start: token.place.start, end: items.end } };
+      const place = { start: token.place.start, end: items.end };
+      return this.over(items.nodes, { kind: 'list', items: items.nodes, place });
     }
     this.at--;
     return this.stop(
@@ -116,12 +119,37 @@ class Parser {
     );
   }
 
+  private number({ value, place }: Token): Node {
+    const [digits = '', exponent = '0'] = value.toLowerCase().split('e');
+    if (digits.length > limits.digits || Math.abs(Number(exponent)) > limits.digits) {
+      const most = limits.digits.toLocaleString('en');
+      throw new Stop(new FormulaError('limit', `A number may have ${most} digits.`, place));
+    }
+    return { kind: 'number', value, place };
+  }
+
+  /** Returns a node that holds others, unless it would stand too high: everything that walks a tree goes as deep as it is high. */
+  private over(parts: readonly Node[], node: Node): Node {
+    const height = 1 + Math.max(0, ...parts.map((part) => this.heights.get(part) ?? 0));
+    if (height > limits.height) {
+      const message = `A formula may have ${limits.height} parts one inside the other; in a chain of operators each holds those before it.`;
+      throw new Stop(new FormulaError('limit', message, node.place));
+    }
+    this.heights.set(node, height);
+    return node;
+  }
+
   private nameOrCall(token: Token): Node {
     if (!token.quoted && this.isSymbol('(')) {
       this.at++;
       const args = this.items(')');
       const place = { start: token.place.start, end: args.end };
-      return { kind: 'call', name: token.value.toUpperCase(), args: args.nodes, place };
+      return this.over(args.nodes, {
+        kind: 'call',
+        name: token.value.toUpperCase(),
+        args: args.nodes,
+        place,
+      });
     }
     const path = [token.value];
     let end = token.place.end;

@@ -1,14 +1,15 @@
 import Decimal from 'decimal.js';
 import { Temporal } from 'temporal-polyfill';
 import { FormulaError } from './error';
+import { limits } from './limits';
 
-/** Exact decimals with 34 significant digits, as IEEE 754 decimal128 has. */
-export const Exact = Decimal.clone({
-  precision: 34,
-  rounding: Decimal.ROUND_HALF_UP,
-  toExpNeg: -40,
-  toExpPos: 40,
-});
+const digits = { rounding: Decimal.ROUND_HALF_UP, toExpNeg: -40, toExpPos: 40, modulo: Decimal.ROUND_FLOOR };
+
+/** Exact decimals: sums and products keep every digit, up to more than a number may have. */
+export const Exact = Decimal.clone({ ...digits, precision: 2 * limits.digits + 40 });
+
+/** Decimals rounded to 34 significant digits, as IEEE 754 decimal128 has: what a division gives. */
+export const Rounded = Decimal.clone({ ...digits, precision: 34 });
 
 /** A whole number within ±2^53 is a JavaScript number; every other number is an exact decimal. */
 export type NumberValue = number | Decimal;
@@ -58,15 +59,22 @@ export function isObjectValue(value: Value): boolean {
   );
 }
 
-/** Decimals that are small whole numbers become plain ones, so that each number has one form. */
-export function settleNumber(value: Decimal): NumberValue {
+/**
+ * Returns a decimal in the one form that each number has: a small whole number is a plain one. An error for a number with more
+ * digits than a formula may make, or for none.
+ */
+export function settleNumber(value: Decimal): NumberValue | FormulaError {
+  if (!value.isFinite()) return new FormulaError('value', 'The result is not a finite number.');
+  if (value.e > limits.digits || value.e < -limits.digits || value.precision() > limits.digits) {
+    const most = limits.digits.toLocaleString('en');
+    return new FormulaError('limit', `A number may have ${most} digits; this one would have more.`);
+  }
   return value.isInteger() && value.abs().lte(Number.MAX_SAFE_INTEGER) ? value.toNumber() : value;
 }
 
 /** Returns a JavaScript number, taken by its shortest decimal text: 0.1 is one tenth. */
 export function numberValue(value: number): NumberValue | FormulaError {
   if (Number.isSafeInteger(value)) return value;
-  if (!Number.isFinite(value)) return new FormulaError('value', 'The result is not a finite number.');
   return settleNumber(new Exact(value));
 }
 

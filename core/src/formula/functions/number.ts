@@ -1,7 +1,7 @@
-import { add, compareNumbers, divide, isZero, multiply, subtract } from '../numeric';
+import { add, compareNumbers, divide, negate, wholeTimes } from '../numeric';
 import { FormulaError } from '../error';
 import { decimal, integer, type Type } from '../type';
-import { Exact, settleNumber, type NumberValue } from '../value';
+import { settleNumber, type NumberValue } from '../value';
 import { define, numberParam, numbersParam } from './define';
 import type { NumberRange } from './traits';
 
@@ -20,6 +20,16 @@ function outermost(values: readonly NumberValue[], direction: -1 | 1): NumberVal
   const [first, ...others] = values;
   if (first === undefined) return null;
   return others.reduce((best, value) => (compareNumbers(value, best) * direction > 0 ? value : best), first);
+}
+
+function sumOf(values: readonly NumberValue[]): NumberValue | FormulaError {
+  let sum: NumberValue = 0;
+  for (const value of values) {
+    const next = add(sum, value);
+    if (next instanceof FormulaError) return next;
+    sum = next;
+  }
+  return sum;
 }
 
 const bounds = (ranges: readonly NumberRange[]) => ({
@@ -58,7 +68,7 @@ export const numberFunctions = [
     ],
     range: () => ({ min: 0 }),
     source: 'ODF 1.3 part 4, 6.16.2 ABS',
-    call: ([value]) => (compareNumbers(value, 0) < 0 ? subtract(0, value) : value),
+    call: ([value]) => (compareNumbers(value, 0) < 0 ? negate(value) : value),
   }),
   define({
     name: 'MOD',
@@ -72,10 +82,11 @@ export const numberFunctions = [
     ],
     source: 'ODF 1.3 part 4, 6.16.41 MOD',
     call: ([value, divisor]) => {
-      if (isZero(divisor)) return new FormulaError('divide', 'This divides by zero.');
-      const times = divide(value, divisor);
-      if (times instanceof FormulaError) return times;
-      return subtract(value, multiply(divisor, settleNumber(new Exact(times).floor())));
+      const whole = wholeTimes(value, divisor);
+      if (whole instanceof FormulaError) return whole;
+      const { left } = whole;
+      const otherSign = !left.isZero() && left.isNegative() !== compareNumbers(divisor, 0) < 0;
+      return settleNumber(otherSign ? left.add(divisor) : left);
     },
   }),
   define({
@@ -90,8 +101,8 @@ export const numberFunctions = [
     ],
     source: 'ODF 1.3 part 4, 6.16.51 QUOTIENT',
     call: ([value, divisor]) => {
-      const times = divide(value, divisor);
-      return times instanceof FormulaError ? times : settleNumber(new Exact(times).trunc());
+      const whole = wholeTimes(value, divisor);
+      return whole instanceof FormulaError ? whole : settleNumber(whole.times);
     },
   }),
   define({
@@ -155,7 +166,7 @@ export const numberFunctions = [
     ],
     flow: null,
     source: 'ODF 1.3 part 4, 6.16.61 SUM',
-    call: (values) => values.flat().reduce<NumberValue>((sum, value) => add(sum, value), 0),
+    call: (values) => sumOf(values.flat()),
   }),
   define({
     name: 'AVERAGE',
@@ -173,12 +184,9 @@ export const numberFunctions = [
     source: 'ODF 1.3 part 4, 6.18.3 AVERAGE; blank for no number is our own',
     call: (values) => {
       const all = values.flat();
-      return all.length === 0
-        ? null
-        : divide(
-            all.reduce<NumberValue>((sum, value) => add(sum, value), 0),
-            all.length,
-          );
+      const sum = sumOf(all);
+      if (sum instanceof FormulaError) return sum;
+      return all.length === 0 ? null : divide(sum, all.length);
     },
   }),
 ];

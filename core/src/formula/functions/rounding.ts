@@ -1,6 +1,6 @@
 import Decimal from 'decimal.js';
 import { FormulaError } from '../error';
-import { compareNumbers, divide, isZero, multiply } from '../numeric';
+import { compareNumbers, isZero, wholeTimes } from '../numeric';
 import { decimal, integer, type Type } from '../type';
 import { Exact, settleNumber, type NumberValue } from '../value';
 import { define, integerParam, numberParam, optional } from './define';
@@ -9,8 +9,8 @@ import { define, integerParam, numberParam, optional } from './define';
 function roundTo(value: NumberValue, places: number, mode: Decimal.Rounding): NumberValue | FormulaError {
   if (Math.abs(places) > 30) return new FormulaError('limit', '“places” may be 30 at most.');
   if (typeof value === 'number' && places >= 0) return value;
-  const scale = Exact.pow(10, places);
-  return settleNumber(Exact.div(Exact.mul(value, scale).toDecimalPlaces(0, mode), scale));
+  const scaled = Exact.mul(value, Exact.pow(10, places)).toDecimalPlaces(0, mode);
+  return settleNumber(scaled.mul(Exact.pow(10, -places)));
 }
 
 /** Returns the next multiple of a step above or below a number. */
@@ -23,9 +23,14 @@ function toMultiple(
   if (compareNumbers(value, 0) > 0 && compareNumbers(step, 0) < 0) {
     return new FormulaError('value', 'A number above zero is not rounded to multiples of one below zero.');
   }
-  const times = divide(value, step);
-  if (times instanceof FormulaError) return times;
-  return multiply(settleNumber(new Exact(times).toDecimalPlaces(0, mode)), step);
+  const whole = wholeTimes(value, step);
+  if (whole instanceof FormulaError) return whole;
+  const { times, left } = whole;
+  if (left.isZero()) return settleNumber(times.mul(step));
+  // Cut towards zero, it is one too many or too few on one side of it.
+  const isBelow = compareNumbers(value, 0) < 0 !== compareNumbers(step, 0) < 0;
+  const onward = mode === Decimal.ROUND_FLOOR ? (isBelow ? -1 : 0) : isBelow ? 0 : 1;
+  return settleNumber(times.add(onward).mul(step));
 }
 
 /** Without places, or without a step, what is rounded is whole. */
