@@ -1,4 +1,5 @@
 import { FormulaError } from '../formula/error';
+import type { Formula } from '../formula/compile';
 import { functionNamed } from '../formula/functions';
 import type { Env } from '../formula/scope';
 import type { Typed } from '../formula/typed';
@@ -26,7 +27,7 @@ export interface TableUse {
 /** Returns every look-up of a table in a rule. Those whose keys come from several records at once are left out. */
 export function tableUses(compiled: CompiledRule, table: string): readonly TableUse[] {
   return compiled.formulas.flatMap(({ at, formula }) =>
-    lookUps(formula.tree, table, []).flatMap((found) => useOf(found, at, compiled)),
+    lookUps(formula.tree, table, []).flatMap((found) => useOf({ ...found, at, formula }, compiled)),
   );
 }
 
@@ -66,7 +67,10 @@ function rootsIn(typed: Typed): readonly string[] {
   return children.flatMap(rootsIn);
 }
 
-function useOf({ call, lists }: LookUp, at: string, { rule, finds }: CompiledRule): readonly TableUse[] {
+function useOf(
+  { call, lists, at, formula }: LookUp & { readonly at: string; readonly formula: Formula },
+  { rule, finds }: CompiledRule,
+): readonly TableUse[] {
   const [list, ...deeper] = lists;
   // A list inside a list is not followed: its elements are no fields of a record.
   if (deeper.length > 0) return [];
@@ -88,6 +92,7 @@ function useOf({ call, lists }: LookUp, at: string, { rule, finds }: CompiledRul
   const keysAt = (inner: Env): readonly Json[] => call.children.map((child) => keyJson(child.run(inner)));
   const keysOf = (record: JsonObject): readonly (readonly Json[])[] => {
     const outer = env(record);
+    formula.begin();
     if (!list) return [keysAt(outer)];
     const items = list.run(outer);
     return isList(items) ? items.map((item) => keysAt({ ...outer, item })) : [];

@@ -68,6 +68,7 @@ export interface ExplainedChain {
 
 /** Computes a formula step by step, from the value that goes in to the one that comes out. */
 export function explainChain(formula: Formula, env: Env): ExplainedChain {
+  formula.begin();
   const steps: (ChainStep & { value: Value })[] = [];
   let here: Typed = formula.tree;
   for (const step of [...toChain(here.node).steps].reverse()) {

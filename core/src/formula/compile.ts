@@ -1,3 +1,4 @@
+import { Budget, costOf } from './budget';
 import { FormulaError, type Span } from './error';
 import { functionNamed, formulaFunctions } from './functions';
 import type { FormFunction, OrdinaryFunction, Param } from './functions/define';
@@ -9,7 +10,6 @@ import { parse } from './parser';
 import type { Env, Scope } from './scope';
 import type { Node } from './tree';
 import { any, blank, boolean, decimal, describeType, integer, isOpen, text, union, type Type } from './type';
-import { limits } from './limits';
 import type { Evaluate, Follow, Typed, TypingContext, Use } from './typed';
 import { Exact, isNumberValue, settleNumber, type Value } from './value';
 
@@ -18,6 +18,8 @@ export interface Formula {
   readonly source: string;
   readonly tree: Typed;
   readonly type: Type;
+  /** Begins a computation of its parts one by one, which together may cost as much as the whole. */
+  readonly begin: () => void;
   readonly run: Evaluate;
   /** The fields that it reads. */
   readonly uses: readonly Use[];
@@ -39,22 +41,28 @@ export function compile(source: string, scope: Scope): Compiled {
   const uses: Use[] = [];
   const tables = new Set<string>();
   const follows: Follow[] = [];
-  const noted = { loops: false };
+  const budget = new Budget();
   const context: TypingContext = {
     scope,
     errors,
     uses,
     tables,
     follows,
-    noted,
+    budget,
     type: (part) => typeNode(part, context),
     typeIn: typeNode,
   };
   const tree = context.type(node);
   if (errors.length > 0) return { ok: false, errors };
-  // Loops inside loops count against one budget, which begins anew with each computation.
-  const run: Evaluate = noted.loops ? (env) => tree.run({ ...env, steps: { left: limits.steps } }) : tree.run;
-  return { ok: true, formula: { source, tree, type: tree.type, run, uses, follows, tables: [...tables] } };
+  const begin = () => budget.begin();
+  const run: Evaluate = (env) => {
+    budget.begin();
+    return tree.run(env);
+  };
+  return {
+    ok: true,
+    formula: { source, tree, type: tree.type, begin, run, uses, follows, tables: [...tables] },
+  };
 }
 
 function typeNode(node: Node, context: TypingContext): Typed {
@@ -122,7 +130,11 @@ function typeBinary(node: Extract<Node, { kind: 'binary' }>, context: TypingCont
   const type = operatorType(node.operator, left.type, right.type);
   if (typeof type === 'string') return new FormulaError('type', type, node.place);
   const operate = operation(node.operator);
-  const run = (env: Env): Value => placed(operate(left.run(env), right.run(env)), node);
+  const { budget } = context;
+  const run =
+    node.operator === '&'
+      ? (env: Env): Value => placed(budget.text(operate(left.run(env), right.run(env))), node)
+      : (env: Env): Value => placed(operate(left.run(env), right.run(env)), node);
   return { node, type, children: [left, right], run };
 }
 
@@ -138,7 +150,14 @@ function typeCall(node: Extract<Node, { kind: 'call' }>, context: TypingContext)
 function typeForm(entry: FormFunction, node: Extract<Node, { kind: 'call' }>, context: TypingContext) {
   const typed = entry.type(node, context);
   if (typed instanceof FormulaError) return typed;
-  return { ...typed, run: (env: Env) => placed(typed.run(env), node) };
+  return {
+    ...typed,
+    run: (env: Env) =>
+      placed(
+        safely(entry.name, () => typed.run(env)),
+        node,
+      ),
+  };
 }
 
 function typeOrdinary(
@@ -158,30 +177,38 @@ function typeOrdinary(
   });
   const types = children.map((child) => child.type);
   const type = typeof entry.result === 'function' ? entry.result(types) : entry.result;
-  return { node, type, children, run: caller(entry, node, children, params) };
+  return { node, type, children, run: caller(entry, node, children, { params, budget: context.budget }) };
 }
 
 /**
  * Computes the arguments, lets errors and blanks through, reads each by its parameter, and calls. Literals are read
- * once, when the formula is compiled.
+ * once, when the formula is compiled. Whatever a function throws is an error of the formula.
  */
 function caller(
   entry: OrdinaryFunction,
   node: Node,
   children: readonly Typed[],
-  params: readonly (Param<unknown> | undefined)[],
+  { params, budget }: { params: readonly (Param<unknown> | undefined)[]; budget: Budget },
 ): Evaluate {
-  const { call, seesBlanks } = entry;
+  const { call, seesBlanks, weight = 1 } = entry;
   const fixed: unknown[] = children.map(() => undefined);
   const computed: { at: number; run: Evaluate; read: Param<unknown>['read']; place: Span }[] = [];
+  let fixedCost = 1;
   children.forEach((child, at) => {
     const read = params[at]?.read ?? ((value: Value) => value);
     const literal = literalOf(child);
     const value = literal === undefined ? undefined : read(literal);
-    if (value === undefined || value instanceof FormulaError) {
+    if (literal === undefined || value === undefined || value instanceof FormulaError) {
       computed.push({ at, run: child.run, read, place: child.node.place });
-    } else fixed[at] = value;
+    } else {
+      fixed[at] = value;
+      fixedCost += costOf(literal);
+    }
   });
+  const called = (args: readonly unknown[], env: Env, cost: number): Value => {
+    const result = budget.call(cost * weight) ?? budget.text(safely(entry.name, () => call(args, env)));
+    return result instanceof FormulaError ? result.at(node.place) : result;
+  };
   const [only, ...others] = computed;
   if (only && others.length === 0 && !seesBlanks) {
     // Most calls have one argument to compute: this way is the same as the one below, without the loop.
@@ -193,12 +220,12 @@ function caller(
       if (ready instanceof FormulaError) return ready.at(place);
       const args = fixed.slice();
       args[at] = ready;
-      const result = call(args, env);
-      return result instanceof FormulaError ? result.at(node.place) : result;
+      return called(args, env, fixedCost + costOf(value));
     };
   }
   return (env) => {
     const args = fixed.slice();
+    let cost = fixedCost;
     for (const { at, run, read, place } of computed) {
       const value = run(env);
       if (value instanceof FormulaError) return value;
@@ -206,10 +233,20 @@ function caller(
       const ready = read(value);
       if (ready instanceof FormulaError) return ready.at(place);
       args[at] = ready;
+      cost += costOf(value);
     }
-    const result = call(args, env);
-    return result instanceof FormulaError ? result.at(node.place) : result;
+    return called(args, env, cost);
   };
+}
+
+/** Returns what a function gives; what it throws, as an error of the formula. */
+function safely(name: string, compute: () => Value): Value {
+  try {
+    return compute();
+  } catch (thrown) {
+    const why = thrown instanceof Error ? thrown.message : String(thrown);
+    return new FormulaError('value', `${name} cannot compute this: ${why}`);
+  }
 }
 
 /** Returns the value of a literal, which needs no environment; undefined for everything else. */

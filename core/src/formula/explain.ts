@@ -18,6 +18,7 @@ export interface Explanation {
 
 /** Returns the value of every part of a formula, from the whole down to the names; literals say nothing new and are left out. */
 export function explain(formula: Formula, env: Env): Explanation {
+  formula.begin();
   return explainPart(formula.tree, env);
 }
 

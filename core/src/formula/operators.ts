@@ -1,12 +1,12 @@
 import type { Temporal } from 'temporal-polyfill';
 import { compareValues, equalValues } from './compare';
 import { FormulaError } from './error';
-import { tooLong } from './functions/bounded';
+import { joined, tooLong } from './functions/bounded';
 import { limits } from './limits';
 import { add, divide, multiply, power, subtract } from './numeric';
 import type { BinaryOperator } from './tree';
 import { boolean, comparable, date, decimal, describeType, integer, isOpen, text, type Type } from './type';
-import { isDate, isList, isNumberValue, toText, typeName, type Value } from './value';
+import { isDate, isList, isNumberValue, typeName, type Value } from './value';
 
 type Operate = (left: Value, right: Value) => Value;
 
@@ -56,8 +56,9 @@ export function operation(operator: BinaryOperator): Operate {
       return (left, right) => {
         if (left instanceof FormulaError) return left;
         if (right instanceof FormulaError) return right;
-        const joined = toText(left) + toText(right);
-        return joined.length > limits.text ? tooLong() : joined;
+        if (typeof left === 'string' && typeof right === 'string')
+          return left.length + right.length > limits.text ? tooLong() : left + right;
+        return joined([left, right]);
       };
     case '=':
       return equalValues;

@@ -35,8 +35,6 @@ export interface Env {
   readonly input?: JsonObject;
   /** The element at hand, inside EACH and KEEP. */
   readonly item?: Value;
-  /** How many elements this computation may still go through. */
-  readonly steps?: { left: number };
   /** Dotted paths of the triggering record that changed. */
   readonly changed: ReadonlySet<string>;
   readonly event: {

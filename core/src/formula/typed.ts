@@ -1,3 +1,4 @@
+import type { Budget } from './budget';
 import type { FormulaError } from './error';
 import type { Env, Scope } from './scope';
 import type { Field, ReferredType } from '../model/system';
@@ -47,8 +48,8 @@ export interface TypingContext {
   readonly uses: Use[];
   readonly tables: Set<string>;
   readonly follows: Follow[];
-  /** Shared by all contexts of one formula. */
-  readonly noted: { loops: boolean };
+  /** What a computation may cost; one for all parts of a formula. */
+  readonly budget: Budget;
   readonly type: (node: Node) => Typed;
   /** Types a part with other names in scope, as EACH does. */
   readonly typeIn: (node: Node, context: TypingContext) => Typed;

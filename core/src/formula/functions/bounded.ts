@@ -1,6 +1,6 @@
 import { FormulaError } from '../error';
 import { limits } from '../limits';
-import type { Value } from '../value';
+import { isList, isObjectValue, toText, type Value } from '../value';
 
 /** Returns text that a function made, or an error when it is longer than a formula may make. */
 export function boundedText(value: string): string | FormulaError {
@@ -19,4 +19,34 @@ export function boundedList(values: readonly Value[]): readonly Value[] | Formul
   return values.length <= limits.items
     ? values
     : new FormulaError('limit', `A formula may make lists of ${limits.items.toLocaleString('en')} elements.`);
+}
+
+/** Returns several values as one text with a separator between, or an error as soon as it would be too long. */
+export function joined(values: readonly Value[], separator = ''): string | FormulaError {
+  let text = '';
+  for (const [at, value] of values.entries()) {
+    const part = boundedToText(value);
+    if (part instanceof FormulaError) return part;
+    if (text.length + separator.length + part.length > limits.text) return tooLong();
+    text += at === 0 ? part : separator + part;
+  }
+  return text;
+}
+
+/** Returns a value as text, or an error when that would be too long; the length is known before the text is made. */
+export function boundedToText(value: Value): string | FormulaError {
+  if (isList(value)) return joined(value, ', ');
+  return isObjectValue(value) && jsonLength(value, limits.text) > limits.text ? tooLong() : toText(value);
+}
+
+/** Returns at least how long a value is as JSON text; stops counting beyond `most`. */
+export function jsonLength(value: unknown, most: number): number {
+  if (typeof value === 'string') return value.length + 2;
+  if (typeof value !== 'object' || value === null) return 4;
+  let length = 2;
+  for (const [name, part] of Object.entries(value)) {
+    length += (Array.isArray(value) ? 1 : name.length + 4) + jsonLength(part, most - length);
+    if (length > most) break;
+  }
+  return length;
 }

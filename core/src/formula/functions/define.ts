@@ -54,6 +54,8 @@ interface Documented extends Traits {
   readonly examples: readonly [Example, Example, ...Example[]];
   /** The standard and section that the meaning follows, or `own`. */
   readonly source: string;
+  /** How many times dearer it is than most, for what it is given; without it, as they are. */
+  readonly weight?: number;
   /** At which argument the value of a chain flows in; null where there is no such. Without it, the first. */
   readonly flow?: number | null;
 }

@@ -18,7 +18,8 @@ import {
 import { isJsonObject, type Json } from '../../model/json';
 import { readPointer } from '../../formats/jsonPointer';
 import { limits } from '../limits';
-import { boundedText } from './bounded';
+import { formatDecimal } from '../formatDecimal';
+import { boundedText, jsonLength, tooLong } from './bounded';
 import { anyParam, define, optional, textParam } from './define';
 
 /** Day 0 of the serial numbers by which spreadsheet formats count days (ODF 1.3 part 4, 4.3.2). */
@@ -43,10 +44,9 @@ function shownNumber(value: Value, zone: string): number | FormulaError {
     }
   }
   if (!isNumberValue(value)) return new FormulaError('type', 'TEXT takes a number, a date or a date-time.');
-  const number = new Exact(value).toNumber();
   return new Exact(value).precision() <= 15
-    ? number
-    : new FormulaError('limit', 'TEXT shows 15 digits at most; this number has more.');
+    ? new Exact(value).toNumber()
+    : new FormulaError('limit', 'A format of this kind shows 15 digits at most; the number has more.');
 }
 
 /** Returns a JSON value as a formula sees it: numbers exact, objects and lists as they are. */
@@ -78,9 +78,11 @@ export const formatFunctions = [
     ],
     source: 'ODF 1.3 part 4, 6.20.23 TEXT; format codes of ECMA-376, by the package numfmt',
     call: ([value, code, zone = 'UTC']) => {
-      if (code.length > 200 || !isValidFormat(code)) {
+      const known = code.length <= 200 && isValidFormat(code);
+      if (!known)
         return new FormulaError('value', `“${code}” is not a format such as "0.00" or "dd/mm/yyyy".`);
-      }
+      const exact = isNumberValue(value) ? formatDecimal(code, new Exact(value)) : undefined;
+      if (exact !== undefined) return boundedText(exact);
       const number = shownNumber(value, zone);
       return number instanceof FormulaError ? number : boundedText(format(code, number));
     },
@@ -164,7 +166,10 @@ export const formatFunctions = [
       { formula: 'JSONTEXT(TRUE)', gives: '"true"' },
     ],
     source: 'RFC 8259 JSON',
-    call: ([value]) => boundedText(JSON.stringify(toPlainJson(value))),
+    call: ([value]) =>
+      jsonLength(value, limits.text) > limits.text
+        ? tooLong()
+        : boundedText(JSON.stringify(toPlainJson(value))),
   }),
 ];
 

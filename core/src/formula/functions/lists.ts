@@ -1,6 +1,6 @@
+import type { Budget } from '../budget';
 import { compareValues, equalValues, isBlank } from '../compare';
 import { FormulaError } from '../error';
-import { limits } from '../limits';
 import type { Env } from '../scope';
 import type { Node } from '../tree';
 import { any, boolean, integer, type Type } from '../type';
@@ -33,24 +33,21 @@ function typeLoop(call: Call, context: TypingContext): readonly [Typed, Typed] |
     type: (node) => context.typeIn(node, inner),
   };
   const body = inner.type(bodyNode);
-  context.noted.loops = true;
   return [list, body];
 }
 
 /** Goes through a list, counting every element against the steps that one computation may take. */
-function loop(list: Typed, env: Env, visit: (item: Value, inner: Env) => Value | undefined): Value {
+function loop(
+  list: Typed,
+  env: Env,
+  budget: Budget,
+  visit: (item: Value, inner: Env) => Value | undefined,
+): Value {
   const value = list.run(env);
   if (value === null || value instanceof FormulaError) return value;
   const items = isList(value) ? value : [value];
-  const steps = env.steps ?? { left: limits.steps };
   for (const item of items) {
-    if (--steps.left < 0) {
-      return new FormulaError(
-        'limit',
-        `A formula may go through ${limits.steps.toLocaleString('en')} elements.`,
-      );
-    }
-    const stop = visit(item, { ...env, item, steps });
+    const stop = budget.step() ?? visit(item, { ...env, item });
     if (stop !== undefined) return stop;
   }
   return null;
@@ -102,7 +99,7 @@ export const listFunctions = [
       const [list, body] = typed;
       const run = (env: Env): Value => {
         const results: Value[] = [];
-        const stopped = loop(list, env, (_item, inner) => {
+        const stopped = loop(list, env, context.budget, (_item, inner) => {
           const result = body.run(inner);
           if (result instanceof FormulaError) return result;
           if (!isBlank(result)) results.push(result);
@@ -136,7 +133,7 @@ export const listFunctions = [
       requireCondition(condition, context);
       const run = (env: Env): Value => {
         const results: Value[] = [];
-        const stopped = loop(list, env, (item, inner) => {
+        const stopped = loop(list, env, context.budget, (item, inner) => {
           const holds = conditionAt(condition, inner);
           if (holds instanceof FormulaError) return holds;
           if (holds) results.push(item);

@@ -1,11 +1,32 @@
+import type { RE2JS } from 're2js';
 import { FormulaError } from '../error';
 import { patternOf } from '../pattern';
 import { boolean, text } from '../type';
-import { boundedText } from './bounded';
+import { boundedText, tooLong } from './bounded';
+import { limits } from '../limits';
 import { define, integerParam, optional, textParam } from './define';
 import { noLonger } from './traits';
 
 const syntaxSource = 'own; patterns in the RE2 syntax without back references, by the package re2js';
+
+/** Going through a text with a pattern costs so many times what other functions cost. */
+const weight = 20;
+
+/** Stands in a replacement for what matched, for a group of it, or for the text before or after it. */
+const references = /\$(?:&|\d{1,2}|<[^>]*>)/g;
+
+/** Returns how long the text can become at most when every match is replaced; stops counting where that is too long anyway. */
+function mostReplaced(matcher: ReturnType<RE2JS['matcher']>, value: string, by: string): number {
+  const inMatch = by.match(references)?.length ?? 0;
+  const before = by.split('$`').length - 1;
+  const after = by.split("$'").length - 1;
+  let length = value.length;
+  while (matcher.find() && length <= 4 * limits.text) {
+    const [start, end] = [matcher.start(), matcher.end()];
+    length += by.length + inMatch * (end - start) + before * start + after * (value.length - end);
+  }
+  return length;
+}
 
 export const regexFunctions = [
   define({
@@ -18,6 +39,7 @@ export const regexFunctions = [
       { formula: 'REGEXTEST("SK-0042", "^[A-Z]{2}-[0-9]{4}$")', gives: 'TRUE' },
       { formula: 'REGEXTEST("SK-42", "^[A-Z]{2}-[0-9]{4}$")', gives: 'FALSE' },
     ],
+    weight,
     source: syntaxSource,
     call: ([value, source]) => {
       const made = patternOf(source);
@@ -36,6 +58,7 @@ export const regexFunctions = [
       { formula: 'REGEXEXTRACT("Voyage V-1207", "V-([0-9]+)", 1)', gives: '"1207"' },
     ],
     ...noLonger,
+    weight,
     source: syntaxSource,
     call: ([value, source, group = 0]) => {
       const made = patternOf(source);
@@ -58,12 +81,15 @@ export const regexFunctions = [
       { formula: 'REGEXREPLACE("01632 960-120", "[^0-9]", "")', gives: '"01632960120"' },
       { formula: 'REGEXREPLACE("Reid, Ada", "(.+), (.+)", "$2 $1")', gives: '"Ada Reid"' },
     ],
+    weight,
     source: syntaxSource,
     call: ([value, source, by]) => {
       const made = patternOf(source);
       if (made instanceof FormulaError) return made;
       try {
-        return boundedText(made.matcher(value).replaceAll(by));
+        return mostReplaced(made.matcher(value), value, by) > 4 * limits.text
+          ? tooLong()
+          : boundedText(made.matcher(value).replaceAll(by));
       } catch (thrown) {
         const why = thrown instanceof Error ? thrown.message : 'it names a group that is not there';
         return new FormulaError('value', `The new text cannot be used: ${why}`);

@@ -1,9 +1,9 @@
 import { FormulaError } from '../error';
 import { isBlank } from '../compare';
 import { boolean, integer, text } from '../type';
-import { isList, toText, type Value } from '../value';
+import { isList, type Value } from '../value';
 import { limits } from '../limits';
-import { boundedText, tooLong } from './bounded';
+import { boundedText, joined, tooLong } from './bounded';
 import { lengthOf, sliceText } from './codePoints';
 import { anyParam, booleanParam, define, integerParam, optional, textParam } from './define';
 import { least, noLonger, writtenNumber } from './traits';
@@ -184,9 +184,8 @@ export const textFunctions = [
     call: ([value, start, length, by]) => {
       if (start < 1) return tooSmall('start', 1);
       if (length < 0) return tooSmall('length', 0);
-      return (
-        sliceText(value, 0, start - 1) + by + sliceText(value, start - 1 + length, Number.MAX_SAFE_INTEGER)
-      );
+      const rest = sliceText(value, start - 1 + length, Number.MAX_SAFE_INTEGER);
+      return boundedText(sliceText(value, 0, start - 1) + by + rest);
     },
   }),
   define({
@@ -240,20 +239,9 @@ export const textFunctions = [
     blank: (parts, mayBeBlank) => parts.every(mayBeBlank),
     source: 'ODF 1.3 part 4, 6.20.23 TEXTJOIN',
     call: (args) => {
-      const [separator, skip] = args;
-      let joined = '';
-      let first = true;
-      const append = (part: Value) => {
-        if (skip && isBlank(part)) return;
-        joined += first ? toText(part) : separator + toText(part);
-        first = false;
-      };
-      for (let at = 2; at < args.length; at++) {
-        const part = args[at] as Value;
-        if (isList(part)) part.forEach(append);
-        else append(part);
-      }
-      return boundedText(joined);
+      const [separator, skip, ...parts] = args as [string, boolean, ...Value[]];
+      const flat = parts.flatMap((part) => (isList(part) ? part : [part]));
+      return joined(skip ? flat.filter((part) => !isBlank(part)) : flat, separator);
     },
   }),
 ];

@@ -2,12 +2,11 @@ import slugify from '@sindresorhus/slugify';
 import { FormulaError } from '../error';
 import { boolean, integer, text, type Type } from '../type';
 import type { Value } from '../value';
-import { boundedList, boundedText, tooLong } from './bounded';
+import { boundedList, joined, tooLong } from './bounded';
 import { lengthOf, sliceText } from './codePoints';
 import { anyParam, define, integerParam, optional, textParam } from './define';
 import { noLonger } from './traits';
 import { limits } from '../limits';
-import { toText } from '../value';
 
 const listOfText: Type = { kind: 'list', of: text };
 
@@ -152,7 +151,7 @@ export const textPartFunctions = [
     ],
     flow: null,
     source: 'ODF 1.3 part 4, 6.20.6 CONCATENATE',
-    call: (values) => boundedText((values as Value[]).map(toText).join('')),
+    call: (values) => joined(values as Value[]),
   }),
   define({
     name: 'PADLEFT',

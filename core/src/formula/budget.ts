@@ -1,0 +1,50 @@
+import { FormulaError } from './error';
+import { limits } from './limits';
+import type { Value } from './value';
+
+/**
+ * What one computation may still cost, however its parts are nested: elements gone through, text made, and work done on what functions
+ * are given. A formula has one, which begins anew with each computation; whoever goes beyond it gets an error and no value.
+ */
+export class Budget {
+  private steps = 0;
+  private made = 0;
+  private work = 0;
+
+  /** Begins a computation. */
+  begin(): void {
+    this.steps = limits.steps;
+    this.made = limits.made;
+    this.work = limits.work;
+  }
+
+  /** Counts one element that is gone through. */
+  step(): FormulaError | undefined {
+    return --this.steps < 0 ? beyond(`go through ${inDigits(limits.steps)} elements`) : undefined;
+  }
+
+  /** Counts a call with what it is given: each element of a list, and each stretch of text. */
+  call(cost: number): FormulaError | undefined {
+    this.work -= cost;
+    return this.work < 0 ? beyond('work on so much text and so many elements at once') : undefined;
+  }
+
+  /** Counts text that was made; gives it back, or an error. */
+  text(value: Value): Value {
+    if (typeof value !== 'string') return value;
+    this.made -= value.length;
+    return this.made < 0 ? beyond(`make ${inDigits(limits.made)} characters of text in all`) : value;
+  }
+}
+
+/** Returns what a value costs a function that is given it. */
+export function costOf(value: Value): number {
+  if (typeof value === 'string') return value.length >> 6;
+  return Array.isArray(value) ? value.length : 0;
+}
+
+function beyond(what: string): FormulaError {
+  return new FormulaError('limit', `A formula may not ${what}.`);
+}
+
+const inDigits = (number: number): string => number.toLocaleString('en');
