@@ -3,6 +3,7 @@ import { isJsonObject, type Json } from '../model/json';
 import { nfc } from '../model/nfc';
 import type { Field } from '../model/system';
 import { FormulaError } from './error';
+import { jsonLength } from './jsonLength';
 import { limits } from './limits';
 import { Exact, numberValue, settleNumber, type Value } from './value';
 
@@ -44,7 +45,15 @@ export function decoderFor(field: Pick<Field, 'type' | 'label'>): Decode {
 export function decodeText(json: Json | undefined): Value {
   if (json === null || json === undefined || json === '') return null;
   if (typeof json === 'string') return nfc(json);
-  return typeof json === 'object' ? JSON.stringify(json) : String(json);
+  if (typeof json !== 'object') return String(json);
+  return jsonLength(json, limits.text) > limits.text
+    ? new FormulaError('limit', 'The field holds a list or an object that is too large to be taken as text.')
+    : JSON.stringify(json);
+}
+
+/** Returns a value as a sentence quotes it, which a large one is not. */
+function quoted(json: Json): string {
+  return jsonLength(json, 200) > 200 ? 'a long value' : JSON.stringify(json);
 }
 
 function decodeNumber(label: string, json: Json | undefined): Value {
@@ -53,7 +62,7 @@ function decodeNumber(label: string, json: Json | undefined): Value {
   if (typeof json === 'string' && /^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,4})?\s*$/.test(json)) {
     return json.length <= 2 * limits.digits ? settleNumber(new Exact(json.trim())) : tooManyDigits(label);
   }
-  return new FormulaError('value', `“${label}” holds ${JSON.stringify(json)}, which is not a number.`);
+  return new FormulaError('value', `“${label}” holds ${quoted(json)}, which is not a number.`);
 }
 
 function tooManyDigits(label: string): FormulaError {
@@ -66,7 +75,7 @@ function decodeBoolean(label: string, json: Json | undefined): Value {
   if (json === 'true' || json === 'false') return json === 'true';
   return new FormulaError(
     'value',
-    `“${label}” holds ${JSON.stringify(json)}, which is neither true nor false.`,
+    `“${label}” holds ${quoted(json)}, which is neither true nor false.`,
   );
 }
 
@@ -78,12 +87,12 @@ function decodeTime(
 ): Value {
   if (json === null || json === undefined || json === '') return null;
   try {
-    return read(String(json));
+    return read(typeof json === 'object' ? '' : String(json));
   } catch {
     // Temporal throws for text that is no date; the sentence below tells which field holds it.
     return new FormulaError(
       'value',
-      `“${label}” holds ${JSON.stringify(json)}, which is not a ${what} in ISO 8601.`,
+      `“${label}” holds ${quoted(json)}, which is not a ${what} in ISO 8601.`,
     );
   }
 }

@@ -25,16 +25,23 @@ type ErrorCode =
   /** A bound was hit: text length, nesting, list size. */
   | 'limit';
 
+const longestMessage = 500;
+
 /** An error is a value: it travels through a formula to where it is shown, and is never written to a target. */
 export class FormulaError {
+  /** A sentence for the person who reads it. */
+  readonly message: string;
+
   constructor(
     readonly code: ErrorCode,
-    /** A sentence for the person who reads it. */
-    readonly message: string,
+    message: string,
     readonly place?: Span,
     /** For a name that nothing has: the written name, and the nearest that there is. */
     readonly suggestion?: NearestName,
-  ) {}
+  ) {
+    // A sentence that quotes a value is cut where the value is a book.
+    this.message = message.length <= longestMessage ? message : `${message.slice(0, longestMessage)} …`;
+  }
 
   /** Returns the same error, with a place if it has none yet. */
   at(place: Span): FormulaError {

@@ -6,6 +6,8 @@ export const limits = {
   depth: 64,
   /** Most parts one inside the other, where each operator of a chain holds those before it. */
   height: 500,
+  /** Most steps of a name. */
+  path: 30,
   /** Most digits that a number may have, and the furthest that its point may stand from them. */
   digits: 1000,
   /** Longest text that a formula may make, in UTF-16 units. */

@@ -162,6 +162,8 @@ class Parser {
       }
       path.push(step.value);
       end = step.place.end;
+      if (path.length > limits.path)
+        throw new Stop(new FormulaError('limit', `A name may have ${limits.path} steps.`, step.place));
     }
     const place = { start: token.place.start, end };
     const word = token.value.toUpperCase();

@@ -19,7 +19,8 @@ import { isJsonObject, type Json } from '../../model/json';
 import { readPointer } from '../../formats/jsonPointer';
 import { limits } from '../limits';
 import { formatDecimal } from '../formatDecimal';
-import { boundedText, jsonLength, tooLong } from './bounded';
+import { jsonLength } from '../jsonLength';
+import { boundedText, tooLong } from './bounded';
 import { anyParam, define, optional, textParam } from './define';
 
 /** Day 0 of the serial numbers by which spreadsheet formats count days (ODF 1.3 part 4, 4.3.2). */

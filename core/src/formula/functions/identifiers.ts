@@ -5,6 +5,13 @@ import { text } from '../type';
 import { define, optional, textParam } from './define';
 import { atMost, noLonger } from './traits';
 
+/** No number is longer, however it is written. */
+const longestPhone = 250;
+
+function parsedPhone(text: string, country?: Parameters<typeof parsePhoneNumberFromString>[1]) {
+  return text.length > longestPhone ? undefined : parsePhoneNumberFromString(text, country);
+}
+
 export const identifierFunctions = [
   define({
     name: 'PHONE',
@@ -28,7 +35,7 @@ export const identifierFunctions = [
           `“${country}” is not a country code of two letters (ISO 3166-1 alpha-2).`,
         );
       }
-      const parsed = parsePhoneNumberFromString(number, country);
+      const parsed = parsedPhone(number, country);
       if (parsed?.isPossible()) return parsed.number;
       const hint =
         country === undefined && !number.trim().startsWith('+') ? ' Say its country, or begin with +.' : '';
@@ -68,7 +75,7 @@ export const identifierFunctions = [
     ...atMost(2),
     source: 'ITU-T E.164 and ISO 3166-1, by the package libphonenumber-js',
     call: ([number]) => {
-      const parsed = parsePhoneNumberFromString(number);
+      const parsed = parsedPhone(number);
       if (!parsed)
         return new FormulaError('value', `“${number}” is not a telephone number that begins with +.`);
       // Several countries share a calling code; the first of them stands for a number that fits none exactly.
