@@ -73,10 +73,7 @@ function decodeBoolean(label: string, json: Json | undefined): Value {
   if (typeof json === 'boolean') return json;
   if (json === null || json === undefined || json === '') return null;
   if (json === 'true' || json === 'false') return json === 'true';
-  return new FormulaError(
-    'value',
-    `“${label}” holds ${quoted(json)}, which is neither true nor false.`,
-  );
+  return new FormulaError('value', `“${label}” holds ${quoted(json)}, which is neither true nor false.`);
 }
 
 function decodeTime(
@@ -90,9 +87,6 @@ function decodeTime(
     return read(typeof json === 'object' ? '' : String(json));
   } catch {
     // Temporal throws for text that is no date; the sentence below tells which field holds it.
-    return new FormulaError(
-      'value',
-      `“${label}” holds ${quoted(json)}, which is not a ${what} in ISO 8601.`,
-    );
+    return new FormulaError('value', `“${label}” holds ${quoted(json)}, which is not a ${what} in ISO 8601.`);
   }
 }
