@@ -1,3 +1,4 @@
+import { parseJson } from '@vast-knot/core';
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { join, relative, resolve } from 'node:path';
 
@@ -32,7 +33,7 @@ function filesAt(path: string): readonly string[] {
 export function readJson(path: string): unknown {
   const text = textOf(path);
   try {
-    return JSON.parse(text);
+    return parseJson(text);
   } catch (thrown) {
     const why = thrown instanceof Error ? thrown.message : 'it cannot be read';
     throw new WrongInput(`${path} is not JSON: ${why}`);

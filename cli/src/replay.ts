@@ -11,6 +11,7 @@ import {
   type OutcomeComparison,
   type Sample,
   type WholeBundle,
+  printJson,
 } from '@vast-knot/core';
 import { WrongInput } from './files';
 import type { Say } from './say';
@@ -60,7 +61,7 @@ export async function replay(
     });
   }
   if (junit !== undefined) writeFileSync(resolve(folder, junit), toJUnitXml('vast-knot', cases));
-  if (json !== undefined) writeFileSync(resolve(folder, json), `${JSON.stringify(results, null, 2)}\n`);
+  if (json !== undefined) writeFileSync(resolve(folder, json), `${printJson(results, 2)}\n`);
   const failed = cases.filter(({ failures }) => failures !== undefined).length;
   const silent = cases.filter(({ skipped }) => skipped !== undefined).length;
   say(
@@ -88,7 +89,7 @@ function differencesIn({ records, messages, problems }: OutcomeComparison): read
         .filter((field) => field.verdict !== 'holds')
         .map(({ path, got, expected, verdict: field }) => {
           const wanted = expected ? expectationText(expected) : 'no change';
-          const held = got === undefined ? 'no change' : JSON.stringify(got);
+          const held = got === undefined ? 'no change' : printJson(got);
           return `${key} ${path}: ${field}; expected ${wanted}, got ${held}`;
         });
       const whole = deed !== expectedDeed && deed && expectedDeed;

@@ -9,6 +9,7 @@ import {
   type ChangeEvent,
   type StoredRecord,
   type WholeBundle,
+  printJson,
 } from '@vast-knot/core';
 import { WrongInput } from './files';
 import type { Say } from './say';
@@ -31,7 +32,7 @@ export async function run(bundle: WholeBundle, event: unknown, records: unknown,
   const mistakes = made.mistakes.map(
     ({ rule, problems }) => `${rule}: ${problems.map(({ message }) => message).join(' ')}`,
   );
-  say(JSON.stringify({ ...described, problems: [...described.problems, ...mistakes] }, null, 2));
+  say(printJson({ ...described, problems: [...described.problems, ...mistakes] }, 2));
   return outcome.problems.length > 0 || made.mistakes.length > 0 ? 1 : 0;
 }
 

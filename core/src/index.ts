@@ -1,4 +1,6 @@
 export * from './model/json';
+export { jsonNumber, parseJson, printJson, scalarText } from './model/jsonText';
+export { isLongNumber, type LongNumber } from './model/longNumber';
 export * from './model/system';
 export * from './model/record';
 export * from './model/rights';

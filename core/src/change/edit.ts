@@ -1,3 +1,4 @@
+import { printJson } from '../model/jsonText';
 import type { Operation } from 'rfc6902';
 import { sameValue } from '../model/equal';
 import { isJsonObject, readPath, writePath } from '../model/json';
@@ -16,7 +17,7 @@ export const editChange: ChangeKindRules<Edit> = {
       if (!sameValue(undefined, now, edit.before)) {
         return {
           ok: false,
-          because: `“${edit.path}” no longer holds ${JSON.stringify(edit.before ?? null)}.`,
+          because: `“${edit.path}” no longer holds ${printJson(edit.before ?? null)}.`,
         };
       }
       after = writePath(after, edit.path, edit.after);

@@ -1,4 +1,5 @@
 import { refKey, type RecordRef, type StoredRecord } from '../model/record';
+import { scalarText } from '../model/jsonText';
 import type { RecordType } from '../model/system';
 import { counterpartType, ownSystem, pairRecord } from '../model/counterpart';
 import type { Workspace } from '../workspace/workspace';
@@ -32,7 +33,7 @@ export async function counterpartsOf(
     });
     // Of several pairs the first counts, and one that was remembered this way round before one the other way.
     for (const { record } of [...pairs].reverse()) {
-      const text = (name: string) => String(record[name] ?? '');
+      const text = (name: string) => scalarText(record[name]);
       const key = refKey({
         system: text(`${mine}_system`),
         recordType: text(`${mine}_type`),

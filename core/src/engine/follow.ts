@@ -3,6 +3,7 @@ import { linkedRecord, rootOf } from '../formula/names';
 import type { Env } from '../formula/scope';
 import type { Follow } from '../formula/typed';
 import { readPath, type JsonObject } from '../model/json';
+import { scalarText } from '../model/jsonText';
 import { refKey } from '../model/record';
 import type { Workspace } from '../workspace/workspace';
 
@@ -41,7 +42,7 @@ async function fetchFollowed(
   const ids = new Set<string>();
   for (const env of envs) {
     const id = readPath(start(env) ?? undefined, step.path);
-    if (id !== null && id !== undefined && id !== '') ids.add(String(id));
+    if (id !== null && id !== undefined && id !== '') ids.add(scalarText(id));
   }
   for (const { system, type } of step.to) {
     const missing = [...ids].filter((id) => !linked.has(refKey({ system, recordType: type.name, id })));

@@ -2,6 +2,7 @@ import type { Env } from '../formula/scope';
 import { FormulaError } from '../formula/error';
 import { toText } from '../formula/value';
 import type { JsonObject } from '../model/json';
+import { scalarText } from '../model/jsonText';
 import { readPath } from '../model/json';
 import type { StoredRecord } from '../model/record';
 import { matches } from '../workspace/matches';
@@ -39,7 +40,7 @@ export function nearMisses(
     const { because, as, wanted: asWanted, distance } = nearest.found;
     near.push({
       ref: stored.ref,
-      name: String(readPath(stored.record, find.type.nameField) ?? stored.ref.id),
+      name: scalarText(readPath(stored.record, find.type.nameField) ?? stored.ref.id),
       condition: asked.indexOf(only),
       held: toText(held),
       wanted: nearest.wanted,

@@ -4,6 +4,7 @@ import type { Formula } from '../formula/compile';
 import type { Env } from '../formula/scope';
 import { isDate, isInstant, isList, isNumberValue, type Value } from '../formula/value';
 import { isJsonObject, type Json } from '../model/json';
+import { jsonNumber } from '../model/jsonText';
 import type { Reported, ReportedPart } from './report';
 
 /** Returns a computed value as JSON for a report. */
@@ -11,7 +12,7 @@ export function toReported(value: Value): Reported {
   return value instanceof FormulaError ? { error: value.message } : { json: toJson(value) };
 }
 
-/** Returns a computed value as JSON; decimals that JSON numbers cannot keep become text. */
+/** Returns a computed value as JSON. */
 export function toJson(value: Value): Json {
   if (
     value === null ||
@@ -23,8 +24,7 @@ export function toJson(value: Value): Json {
   }
   if (value instanceof FormulaError) return null;
   if (isNumberValue(value)) {
-    const number = value.toNumber();
-    return value.eq(number) ? number : value.toFixed();
+    return jsonNumber(value.toFixed());
   }
   if (isDate(value) || isInstant(value)) return value.toString();
   if (isList(value)) return value.map(toJson);

@@ -2,6 +2,7 @@ import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
 import { toText, type Value } from '../formula/value';
 import { readPath } from '../model/json';
+import { scalarText } from '../model/jsonText';
 import { nfc } from '../model/nfc';
 import type { Workspace } from '../workspace/workspace';
 import type { CompiledLine } from './compiled';
@@ -58,7 +59,7 @@ async function idsOf(
       conditions: [{ field: reference.field, values: keys.slice(at, at + keysPerSearch) }],
     });
     for (const { ref, record } of found) {
-      const key = nfc(String(readPath(record, reference.field) ?? ''));
+      const key = nfc(scalarText(readPath(record, reference.field)));
       const known = ids.get(key);
       if (known) known.push(ref.id);
       else ids.set(key, [ref.id]);

@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { isJsonObject, type Json } from '../model/json';
+import { parseJson } from '../model/jsonText';
 
 /** A CloudEvents 1.0 envelope with JSON data. */
 export interface CloudEvent {
@@ -71,7 +72,7 @@ export function parseCloudEvent(
 }
 
 function readStructured(body: string): Record<string, unknown> | string {
-  const parsed = parseJson(body);
+  const parsed = bodyJson(body);
   if (typeof parsed === 'string') return parsed;
   if (!isJsonObject(parsed.json)) return 'The body is not a JSON object.';
   if (parsed.json['data_base64'] !== undefined)
@@ -96,7 +97,7 @@ function readBinary(
   }
   if (contentType !== '') attributes['datacontenttype'] = contentType;
   if (body === '') return attributes;
-  const parsed = parseJson(body);
+  const parsed = bodyJson(body);
   if (typeof parsed === 'string') return parsed;
   return { ...attributes, data: parsed.json };
 }
@@ -115,9 +116,9 @@ function validate(attributes: Record<string, unknown>): ParsedEvent {
     : { ok: true, event: checked.value as CloudEvent };
 }
 
-function parseJson(body: string): { readonly json: Json } | string {
+function bodyJson(body: string): { readonly json: Json } | string {
   try {
-    return { json: JSON.parse(body) as Json };
+    return { json: parseJson(body) };
   } catch (thrown) {
     return `The body is not JSON: ${thrown instanceof Error ? thrown.message : String(thrown)}.`;
   }

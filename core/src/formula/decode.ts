@@ -1,5 +1,7 @@
 import { Temporal } from 'temporal-polyfill';
 import { isJsonObject, type Json } from '../model/json';
+import { printJson } from '../model/jsonText';
+import { isLongNumber } from '../model/longNumber';
 import { nfc } from '../model/nfc';
 import type { Field } from '../model/system';
 import { FormulaError } from './error';
@@ -45,20 +47,22 @@ export function decoderFor(field: Pick<Field, 'type' | 'label'>): Decode {
 export function decodeText(json: Json | undefined): Value {
   if (json === null || json === undefined || json === '') return null;
   if (typeof json === 'string') return nfc(json);
+  if (isLongNumber(json)) return json.$number;
   if (typeof json !== 'object') return String(json);
   return jsonLength(json, limits.text) > limits.text
     ? new FormulaError('limit', 'The field holds a list or an object that is too large to be taken as text.')
-    : JSON.stringify(json);
+    : printJson(json);
 }
 
 /** Returns a value as a sentence quotes it, which a large one is not. */
 function quoted(json: Json): string {
-  return jsonLength(json, 200) > 200 ? 'a long value' : JSON.stringify(json);
+  return jsonLength(json, 200) > 200 ? 'a long value' : printJson(json);
 }
 
 function decodeNumber(label: string, json: Json | undefined): Value {
   if (typeof json === 'number') return numberValue(json);
   if (json === null || json === undefined || json === '') return null;
+  if (isLongNumber(json)) return decodeNumber(label, json.$number);
   if (typeof json === 'string' && /^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,4})?\s*$/.test(json)) {
     return json.length <= 2 * limits.digits ? settleNumber(new Exact(json.trim())) : tooManyDigits(label);
   }

@@ -1,5 +1,6 @@
 import { isBlankJson } from '../model/equal';
 import type { Json } from '../model/json';
+import { jsonNumber } from '../model/jsonText';
 import type { Field } from '../model/system';
 import { FormulaError } from './error';
 import {
@@ -13,6 +14,9 @@ import {
   typeName,
   type Value,
 } from './value';
+
+/** A fraction with more digits is one that a division rounded, and no two systems would keep it alike. */
+const mostWritten = 30;
 
 /** JSON for a field, or the sentence that says why there is none. */
 export type Encoded = { readonly json: Json } | { readonly problem: string };
@@ -101,9 +105,8 @@ function encodeNumber(field: Field, value: Value) {
   if (field.max !== undefined && number.gt(field.max)) {
     return { problem: `“${field.label}” is ${field.max} at most, and the value is ${number.toFixed()}.` };
   }
-  const json = number.toNumber();
-  if (!new Exact(json).eq(number)) {
-    return { problem: `${number.toFixed()} has more digits than JSON numbers keep.` };
+  if (!number.isInteger() && number.precision() > mostWritten) {
+    return { problem: `${number.toFixed()} has more digits than systems keep; round it first.` };
   }
-  return { json };
+  return { json: jsonNumber(number.toFixed()) };
 }

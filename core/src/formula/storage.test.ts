@@ -5,7 +5,7 @@ import type { Json } from '../model/json';
 import { decoderFor } from './decode';
 import { encodeFor } from './encode';
 import { FormulaError } from './error';
-import { Exact, settleNumber, toText, type Value } from './value';
+import { Exact, Rounded, settleNumber, toText, type Value } from './value';
 
 const field = (type: FieldType, more: Partial<Field> = {}): Field => ({
   name: 'f',
@@ -90,8 +90,8 @@ describe('writing what a formula gave', () => {
     [field('integer'), '5', '“Field” takes a number, and the formula gave text.'],
     [
       field('decimal'),
-      settleNumber(new Exact('0.12345678901234567891')),
-      '0.12345678901234567891 has more digits than JSON numbers keep.',
+      settleNumber(Rounded.div(1, 3)),
+      '0.3333333333333333333333333333333333 has more digits than systems keep; round it first.',
     ],
     [field('boolean'), 'yes', '“Field” takes a yes/no value, and the formula gave text.'],
     [field('date'), '2026-03-09', '“Field” takes a date, and the formula gave text.'],

@@ -1,5 +1,6 @@
 import Decimal from 'decimal.js';
 import { Temporal } from 'temporal-polyfill';
+import { printJson } from '../model/jsonText';
 import { FormulaError } from './error';
 import { limits } from './limits';
 
@@ -88,7 +89,7 @@ export function toText(value: Value): string {
   if (isDate(value) || isInstant(value)) return value.toString();
   if (value instanceof FormulaError) return `#${value.code}`;
   if (isList(value)) return value.map(toText).join(', ');
-  return JSON.stringify(value);
+  return printJson(value);
 }
 
 /** Names the type of a value in the words of the screens. */

@@ -1,5 +1,8 @@
+import Decimal from 'decimal.js';
 import { Temporal } from 'temporal-polyfill';
 import { isJsonObject, type Json, type JsonObject } from './json';
+import { scalarText } from './jsonText';
+import { isLongNumber } from './longNumber';
 import { nfc } from './nfc';
 import type { Field } from './system';
 
@@ -32,9 +35,7 @@ export function sameValue(field: Field | undefined, a: Json | undefined, b: Json
     case undefined:
       return deepEqual(a, b);
     default:
-      return typeof a === 'object' || typeof b === 'object'
-        ? deepEqual(a, b)
-        : nfc(String(a)) === nfc(String(b));
+      return isStructure(a) || isStructure(b) ? deepEqual(a, b) : nfc(scalarText(a)) === nfc(scalarText(b));
   }
 }
 
@@ -70,13 +71,14 @@ function asObject(value: Json | undefined): JsonObject | undefined {
   return isJsonObject(value) ? value : undefined;
 }
 
+const plainNumber = /^[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?$/;
+
 /** Returns a number in the one form in which equal numbers are the same text. */
 export function canonicalNumber(value: Json): string {
-  const text = String(value).trim();
-  const number = Number(text);
-  if (text === '' || Number.isNaN(number)) return text;
+  const text = scalarText(value).trim();
+  if (!plainNumber.test(text)) return text;
   // A number too long for binary floating point is compared by its digits.
-  return Number.isSafeInteger(number) || text.replace(/\D/g, '').length <= 15 ? String(number) : text;
+  return text.length <= 15 && !/e/i.test(text) ? String(Number(text)) : new Decimal(text).toString();
 }
 
 function canonicalInstant(value: Json): string {
@@ -92,11 +94,17 @@ function canonicalSet(value: Json): string {
   return Array.isArray(value) ? JSON.stringify(value.map(String).sort()) : JSON.stringify([String(value)]);
 }
 
+const isStructure = (json: Json): boolean => typeof json === 'object' && !isLongNumber(json);
+
 function deepEqual(a: Json | undefined, b: Json | undefined): boolean {
   if (a === b) return true;
+  if (isLongNumber(a) || isLongNumber(b))
+    return isNumber(a) && isNumber(b) && canonicalNumber(a) === canonicalNumber(b);
   if (Array.isArray(a) && Array.isArray(b)) {
     return a.length === b.length && a.every((item, at) => deepEqual(item, b[at]));
   }
   if (!isJsonObject(a) || !isJsonObject(b)) return isBlankJson(a) && isBlankJson(b);
   return [...new Set([...Object.keys(a), ...Object.keys(b)])].every((key) => deepEqual(a[key], b[key]));
 }
+
+const isNumber = (json: Json | undefined): json is Json => typeof json === 'number' || isLongNumber(json);

@@ -1,13 +1,15 @@
 import Joi from 'joi';
+import { isLongNumber } from './longNumber';
+
 /** JSON as systems send and receive it. */
 export type Json = null | boolean | number | string | Json[] | JsonObject;
 export interface JsonObject {
   [key: string]: Json | undefined;
 }
 
-/** True for a JSON object, false for arrays, null and scalars. */
+/** True for a JSON object, false for arrays, null and scalars, numbers with their digits among them. */
 export function isJsonObject(value: unknown): value is JsonObject {
-  return typeof value === 'object' && value !== null && !Array.isArray(value);
+  return typeof value === 'object' && value !== null && !Array.isArray(value) && !isLongNumber(value);
 }
 
 /** Reads `address.town` from a record. Only own properties count; a missing step gives undefined. */

@@ -1,3 +1,4 @@
+import { printJson } from '../model/jsonText';
 import { Decimal } from 'decimal.js';
 import { FormulaError } from '../formula/error';
 import { patternOf } from '../formula/pattern';
@@ -33,7 +34,7 @@ function isNear({ value, within }: Extract<Expectation, { is: 'near' }>, got: Js
 export function expectationText(expectation: Expectation): string {
   switch (expectation.is) {
     case 'equal':
-      return typeof expectation.value === 'string' ? expectation.value : JSON.stringify(expectation.value);
+      return typeof expectation.value === 'string' ? expectation.value : printJson(expectation.value);
     case 'near':
       return `${expectation.value}, give or take ${expectation.within}`;
     case 'matching':

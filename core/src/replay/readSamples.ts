@@ -2,6 +2,7 @@ import Joi from 'joi';
 import { changeEventSchema, type ChangeEvent } from '../model/event';
 import { newSampleSchema, type Sample } from '../model/sample';
 import type { StoredRecord } from '../model/record';
+import { parseJson } from '../model/jsonText';
 
 /** A sample before it has an id; one without records still has to meet them. */
 export type SampleDraft = Omit<Sample, 'id' | 'records'> & { readonly records?: readonly StoredRecord[] };
@@ -39,7 +40,7 @@ type Parsed =
 /** Returns one JSON text, or as many as there are lines. */
 function parsedTexts(text: string): Parsed {
   try {
-    return { values: [{ at: '', json: JSON.parse(text) as unknown }] };
+    return { values: [{ at: '', json: parseJson(text) }] };
   } catch (whole) {
     const lines = text.split('\n').filter((line) => line.trim() !== '');
     if (lines.length < 2 || !lines[0]?.trim().endsWith('}'))
@@ -47,7 +48,7 @@ function parsedTexts(text: string): Parsed {
     const values: { at: string; json: unknown }[] = [];
     for (const [at, line] of lines.entries()) {
       try {
-        values.push({ at: `line ${at + 1}`, json: JSON.parse(line) as unknown });
+        values.push({ at: `line ${at + 1}`, json: parseJson(line) });
       } catch (thrown) {
         return { problem: `Line ${at + 1} is not JSON: ${sentence(thrown)}` };
       }

@@ -1,5 +1,6 @@
 import { readCsv } from '../formats/csv';
 import { writePath, type Json, type JsonObject } from '../model/json';
+import { scalarText } from '../model/jsonText';
 import { leafFields, type Field, type RecordType } from '../model/system';
 import { eventAsIf } from './asIf';
 import { namedAfter, type ReadSamples, type SampleDraft } from './readSamples';
@@ -56,7 +57,7 @@ export function samplesFromCsv(text: string, rows: CsvRows): ReadSamples {
       problems.push(`${line}: the record has no ${rows.type.idField}.`);
       return [];
     }
-    const ref = { system: rows.system, recordType: rows.type.name, id: String(id) };
+    const ref = { system: rows.system, recordType: rows.type.name, id: scalarText(id) };
     const event = eventAsIf(
       ref,
       rows.type,

@@ -1,4 +1,5 @@
 import { canonicalNumber } from '../model/equal';
+import { isLongNumber } from '../model/longNumber';
 import type { Json } from '../model/json';
 import { nfc } from '../model/nfc';
 import type { LookupTable, Row, TableDefinition } from './table';
@@ -11,7 +12,8 @@ export function keyColumns({ columns }: Pick<LookupTable, 'columns'>): readonly 
 /** Returns one key value in the form in which it is compared. */
 export function foldKey(key: Json | undefined, caseless: boolean): string {
   if (key === null || key === undefined) return '';
-  if (typeof key !== 'string') return typeof key === 'number' ? canonicalNumber(key) : String(key);
+  if (typeof key !== 'string')
+    return typeof key === 'number' || isLongNumber(key) ? canonicalNumber(key) : String(key);
   const text = nfc(key);
   // Upper before lower: full case mapping opens ß into SS, so that both spellings meet.
   return caseless ? text.toUpperCase().toLowerCase() : text;

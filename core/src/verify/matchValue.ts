@@ -1,4 +1,6 @@
 import { isJsonObject, type Json, type JsonObject } from '../model/json';
+import { scalarText } from '../model/jsonText';
+import { isLongNumber } from '../model/longNumber';
 
 /** How a value is the one that is looked for. */
 export type ValueMatch = 'exact' | 'normalised';
@@ -11,8 +13,8 @@ export function valueMatcher(text: string): (json: Json) => ValueMatch | undefin
   const wanted = normal(text);
   const digits = significantDigits(text);
   return (json) => {
-    if (json === null || typeof json === 'object') return undefined;
-    const held = String(json);
+    if (json === null || (typeof json === 'object' && !isLongNumber(json))) return undefined;
+    const held = scalarText(json);
     if (held === text) return 'exact';
     if (wanted !== '' && normal(held) === wanted) return 'normalised';
     const own = digits === undefined ? undefined : significantDigits(held);

@@ -1,5 +1,7 @@
 import { canonicalNumber } from '../model/equal';
 import { pathReader, type Json } from '../model/json';
+import { scalarText } from '../model/jsonText';
+import { isLongNumber } from '../model/longNumber';
 import { nfc } from '../model/nfc';
 import type { StoredRecord } from '../model/record';
 import type { Field } from '../model/system';
@@ -50,5 +52,5 @@ function keyFor({ type }: Field): ((value: Json | undefined) => string) | undefi
 
 function textKey(value: Json): string {
   // Objects and lists are compared by the search.
-  return typeof value === 'object' ? '{}' : nfc(String(value));
+  return typeof value === 'object' && !isLongNumber(value) ? '{}' : nfc(scalarText(value));
 }

@@ -3,6 +3,7 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
+import { jsonBody } from '../http/jsonBody';
 import { answerProblems, nothingHere } from '../http/problem';
 import { ownPagesOnly, requireRight, sessions } from '../http/session';
 import { intakeRoutes } from './hooks';
@@ -57,12 +58,12 @@ export function createApp(parts: AppParts): Express {
 /** Returns every route with the right that it wants, checked before its body is read. */
 function api(parts: AppParts): Router {
   const router = Router();
-  const json = express.json({ limit: parts.config.bodyLimit });
+  const json = jsonBody(parts.config.bodyLimit);
   router.use(sessions(parts.pool, parts.config));
-  router.use('/session', json, sessionRoutes(parts.pool));
+  router.use('/session', ...json, sessionRoutes(parts.pool));
   router.use(ownPagesOnly);
   for (const { method, path, right, reads, handle } of routes) {
-    router[method](path, requireRight(right), reads ?? json, (request, response) =>
+    router[method](path, requireRight(right), ...(reads ? [reads] : json), (request, response) =>
       handle(request, response, parts),
     );
   }

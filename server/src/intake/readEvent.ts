@@ -1,4 +1,11 @@
-import { isJsonObject, parseCloudEvent, readPointer, type JsonObject } from '@vast-knot/core';
+import {
+  isJsonObject,
+  isLongNumber,
+  scalarText,
+  parseCloudEvent,
+  readPointer,
+  type JsonObject,
+} from '@vast-knot/core';
 import type { EventStyle } from '../connector/events';
 import type { ReceivedEvent } from '../inbox/inbox';
 
@@ -39,13 +46,13 @@ export function readEvent(message: ReceivedMessage): ReadEvent {
   const own = record[idFields.get(meaning.recordType) ?? 'id'];
   const id = event.subject ?? own;
   // In binary mode the signature covers the body alone; a subject in a header must not point to another record.
-  if (event.subject !== undefined && own !== undefined && String(own) !== event.subject) {
+  if (event.subject !== undefined && own !== undefined && scalarText(own) !== event.subject) {
     return {
       ok: false,
-      because: `The event ${event.id} is about ${event.subject}, and its record is ${String(own)}.`,
+      because: `The event ${event.id} is about ${event.subject}, and its record is ${scalarText(own)}.`,
     };
   }
-  if (typeof id !== 'string' && typeof id !== 'number') {
+  if (typeof id !== 'string' && typeof id !== 'number' && !isLongNumber(id)) {
     return {
       ok: false,
       because: `The event ${event.id} does not say which ${meaning.recordType} it is about.`,
@@ -59,7 +66,7 @@ export function readEvent(message: ReceivedMessage): ReadEvent {
       id: event.id,
       source: event.source,
       kind: meaning.kind,
-      ref: { system, recordType: meaning.recordType, id: String(id) },
+      ref: { system, recordType: meaning.recordType, id: scalarText(id) },
       time: event.time ?? receivedAt.toISOString(),
       record,
       ...(before && { before }),

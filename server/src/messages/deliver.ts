@@ -1,5 +1,6 @@
 import { request as send, type Dispatcher } from 'undici';
 import { Webhook } from 'standardwebhooks';
+import { printJson } from '@vast-knot/core';
 import { refusedUrl } from '../connector/outbound';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
@@ -38,7 +39,7 @@ export async function deliverMessage(
   if ((await inTransaction(pool, (client) => nextInOrder(client, message))) !== id) return;
   const endpoint = registry.endpoints.get(message.endpoint);
   const answer = endpoint
-    ? await post(endpoint, { id, body: JSON.stringify(message.body), at: now() }, outbound)
+    ? await post(endpoint, { id, body: printJson(message.body), at: now() }, outbound)
     : { status: null, answer: null, problem: `There is no endpoint “${message.endpoint}”.` };
   const attempt = message.attempts + 1;
   const delivered = answer.problem === null;

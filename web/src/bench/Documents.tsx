@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { describeRecord, refKey } from '@vast-knot/core';
+import { describeRecord, refKey, printJson } from '@vast-knot/core';
 import { Copy } from '../parts/Copy';
 import type { OutcomeRecord } from './outcomeRecord';
 
@@ -20,7 +20,7 @@ export function Documents({ record }: { readonly record: OutcomeRecord }) {
 }
 
 function Document({ title, json }: { readonly title: string; readonly json: unknown }) {
-  const text = json === null ? '' : JSON.stringify(json, null, 2);
+  const text = json === null ? '' : printJson(json, 2);
   return (
     <section aria-label={title}>
       <h4>

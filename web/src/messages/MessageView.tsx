@@ -1,3 +1,4 @@
+import { printJson } from '@vast-knot/core';
 import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
@@ -78,7 +79,7 @@ export function MessageView({ id }: { readonly id: string }) {
       <h2 className="over-body">
         The message <span className="dim small">a CloudEvent, signed as Standard Webhooks asks</span>
       </h2>
-      <pre className="boxed mono body-text">{JSON.stringify(data.body, null, 2)}</pre>
+      <pre className="boxed mono body-text">{printJson(data.body, 2)}</pre>
     </article>
   );
 }

@@ -1,4 +1,4 @@
-import type { Json } from '@vast-knot/core';
+import { printJson, type Json } from '@vast-knot/core';
 
 type Tone = 'plain' | 'will' | 'settled' | 'wrong';
 
@@ -14,7 +14,7 @@ export function Value({ json, tone = 'plain' }: { readonly json: Json | undefine
 export function textOf(json: Json): string {
   if (typeof json === 'string') return json;
   if (Array.isArray(json)) return json.map(textOf).join(' · ');
-  return typeof json === 'object' && json !== null ? JSON.stringify(json) : String(json);
+  return typeof json === 'object' && json !== null ? printJson(json) : String(json);
 }
 
 /** Before and after, the change in the warm accent. */

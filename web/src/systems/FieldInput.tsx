@@ -1,5 +1,5 @@
 import { MultiSelect, Select, TextInput } from '@mantine/core';
-import type { Field, Json } from '@vast-knot/core';
+import { jsonNumber, type Field, type Json } from '@vast-knot/core';
 import { textOf } from '../parts/Value';
 
 interface FieldInputProps {
@@ -71,5 +71,5 @@ export function FieldInput({ field, label, json, changed, onChange, onEnter }: F
 
 function typed(text: string, isNumber: boolean): Json {
   if (text === '') return null;
-  return isNumber && /^-?\d+(\.\d+)?$/.test(text) ? Number(text) : text;
+  return isNumber && /^-?\d+(\.\d+)?$/.test(text) ? jsonNumber(text) : text;
 }

@@ -4,7 +4,7 @@ import { typedIn } from '../../formula/typedIn';
 import { isList } from '../../formula/value';
 import type { Reviewed } from '../../model/event';
 import { isBlankJson } from '../../model/equal';
-import { readPath, writePath, type Json, type JsonObject } from '../../model/json';
+import { isJsonObject, readPath, writePath, type Json, type JsonObject } from '../../model/json';
 import type { RecordRef } from '../../model/record';
 import { fieldAt, leafFields, type RecordType } from '../../model/system';
 import { extend, lostLines, without, type Branch } from '../branch';
@@ -211,7 +211,7 @@ function leavesOf(
   prefix = '',
 ): readonly { readonly path: string; readonly value: Json }[] {
   return Object.entries(record).flatMap(([name, value]) =>
-    typeof value === 'object' && value !== null && !Array.isArray(value)
+    isJsonObject(value)
       ? leavesOf(value, `${prefix}${name}.`)
       : value === undefined || value === null
         ? []

@@ -16,6 +16,8 @@ import {
   type Value,
 } from '../value';
 import { isJsonObject, type Json } from '../../model/json';
+import { jsonNumber, parseJson, printJson } from '../../model/jsonText';
+import { isLongNumber } from '../../model/longNumber';
 import { readPointer } from '../../formats/jsonPointer';
 import { limits } from '../limits';
 import { formatDecimal } from '../formatDecimal';
@@ -53,6 +55,7 @@ function shownNumber(value: Value, zone: string): number | FormulaError {
 /** Returns a JSON value as a formula sees it: numbers exact, objects and lists as they are. */
 function fromJson(json: Json): Value {
   if (typeof json === 'number') return numberValue(json);
+  if (isLongNumber(json)) return settleNumber(new Exact(json.$number));
   if (typeof json === 'boolean') return json;
   if (Array.isArray(json)) return json.map(fromJson);
   return isJsonObject(json) ? json : decodeText(json);
@@ -61,7 +64,7 @@ function fromJson(json: Json): Value {
 function toPlainJson(value: Value): Json {
   if (isList(value)) return value.map(toPlainJson);
   if (typeof value === 'number' || typeof value === 'boolean' || value === null) return value;
-  if (isNumberValue(value)) return value.toNumber();
+  if (isNumberValue(value)) return jsonNumber(value.toFixed());
   return isObjectValue(value) ? (value as Json) : toText(value);
 }
 
@@ -147,7 +150,7 @@ export const formatFunctions = [
     source: 'RFC 8259 JSON',
     call: ([value]) => {
       try {
-        const json = fromJson(JSON.parse(value) as Json);
+        const json = fromJson(parseJson(value));
         return isList(json) && json.length > limits.items
           ? new FormulaError('limit', 'The list in the text is too long.')
           : json;
@@ -168,9 +171,7 @@ export const formatFunctions = [
     ],
     source: 'RFC 8259 JSON',
     call: ([value]) =>
-      jsonLength(value, limits.text) > limits.text
-        ? tooLong()
-        : boundedText(JSON.stringify(toPlainJson(value))),
+      jsonLength(value, limits.text) > limits.text ? tooLong() : boundedText(printJson(toPlainJson(value))),
   }),
 ];
 

@@ -8,7 +8,13 @@ import type { HttpConnection } from './httpConnection';
 import { mergePatchOf } from './writing';
 
 type Reply = { status?: number; body: unknown };
-const seen: { method: string; url: string; headers: IncomingMessage['headers']; body: unknown }[] = [];
+const seen: {
+  method: string;
+  url: string;
+  headers: IncomingMessage['headers'];
+  body: unknown;
+  text: string;
+}[] = [];
 let reply: (url: string) => Reply;
 let server: Server;
 let host: string;
@@ -24,6 +30,7 @@ beforeAll(async () => {
         url,
         headers: request.headers,
         body: text === '' ? undefined : JSON.parse(text),
+        text,
       });
       const { status = 200, body } = reply(url);
       response
@@ -321,4 +328,28 @@ describe('what a system says of itself', () => {
     reply = () => ({ body });
     await expect(connector().learnSchema()).rejects.toThrow(because);
   });
+});
+
+test('numbers keep their digits on the way in and on the way out: in fields, ids, versions and filters', async () => {
+  const id = '90071992547409931';
+  reply = (url) =>
+    url.includes('bulk')
+      ? { body: { out: [{ code: 200, doc: { id: 'x' } }] } }
+      : {
+          body: `{"items": [{"id": ${id}, "rev": 12345678901234567890, "weight": 0.12345678901234567890}], "page": {}}`,
+        };
+  const [found] = await connector().find('booking', [
+    { field: 'weight', values: [{ $number: '1.00000000000000000001' }] },
+  ]);
+  expect(found?.ref.id).toBe(id);
+  expect(found?.version).toBe('12345678901234567890');
+  expect(seen[0]?.url).toContain('f[weight]=1.00000000000000000001');
+  const after = found?.record['weight'] ?? null;
+  const change = {
+    kind: 'edit' as const,
+    ref: { system: 'desk', recordType: 'booking', id },
+    edits: [{ path: 'weight', before: null, after }],
+  };
+  await connector().write('booking', [{ change }]);
+  expect(seen.at(-1)?.text).toContain('"weight":0.12345678901234567890');
 });

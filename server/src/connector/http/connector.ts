@@ -1,5 +1,6 @@
 import {
   isJsonObject,
+  scalarText,
   readPointer,
   WorkspaceError,
   type ApplyResult,
@@ -128,9 +129,9 @@ export class HttpConnector implements Connector, RecordStore {
     const id = body[this.idFields.get(type) ?? 'id'];
     const version = versions && body[versions.field];
     return {
-      ref: { system: this.parts.system.key, recordType: type, id: String(id ?? '') },
+      ref: { system: this.parts.system.key, recordType: type, id: scalarText(id) },
       record: body,
-      ...(version !== undefined && version !== null && { version: String(version) }),
+      ...(version !== undefined && version !== null && { version: scalarText(version) }),
     };
   }
 }

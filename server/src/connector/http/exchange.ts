@@ -1,5 +1,5 @@
 import { request as send, type Dispatcher } from 'undici';
-import { isJsonObject, WorkspaceError, type Json, type Problem } from '@vast-knot/core';
+import { isJsonObject, parseJson, printJson, WorkspaceError, type Json, type Problem } from '@vast-knot/core';
 import type { ConnectorParts } from '../connector';
 import { refusedUrl } from '../outbound';
 import type { HttpConnection } from './httpConnection';
@@ -48,7 +48,7 @@ export class Exchange {
           ...(body !== undefined && { 'content-type': 'application/json' }),
           ...headers,
         },
-        ...(body !== undefined && { body: JSON.stringify(body) }),
+        ...(body !== undefined && { body: printJson(body) }),
         signal: AbortSignal.timeout(patienceMs),
       });
       return { status: response.statusCode, body: await this.read(response.body) };
@@ -103,7 +103,7 @@ export class Exchange {
 
 function jsonOr(text: string): Json | { readonly detail: string } {
   try {
-    return JSON.parse(text) as Json;
+    return parseJson(text);
   } catch {
     // An answer that is not JSON (a proxy's error page) still has a status that tells enough.
     return { detail: text.slice(0, 200) };

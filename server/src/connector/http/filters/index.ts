@@ -1,4 +1,4 @@
-import type { SearchCondition } from '@vast-knot/core';
+import { scalarText, type SearchCondition } from '@vast-knot/core';
 import { condition, type ConditionFilter } from './condition';
 import { parameterPerField, type ParameterFilter } from './parameterPerField';
 import type { FilterKind } from './style';
@@ -20,7 +20,7 @@ export function addFilter(
   style: FilterStyle,
   { field, values }: SearchCondition,
 ): void {
-  const texts = values.map((value) => String(value ?? ''));
+  const texts = values.map((value) => scalarText(value));
   switch (style.kind) {
     case 'parameter per field':
       return parameterPerField.add(query, style, field, texts);

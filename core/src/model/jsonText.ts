@@ -1,0 +1,57 @@
+import Decimal from 'decimal.js';
+import { parse, stringify } from 'lossless-json';
+import type { Json } from './json';
+import { isLongNumber, type LongNumber } from './longNumber';
+
+/** Returns a number as JSON keeps it: as it is where a float has all its digits, and otherwise with them. */
+export function jsonNumber(text: string): number | LongNumber {
+  const number = Number(text);
+  return Number.isFinite(number) && new Decimal(text).eq(number) ? number : { $number: text };
+}
+
+/** Returns a scalar as text, a number with all its digits. */
+export function scalarText(value: Json | undefined): string {
+  return isLongNumber(value) ? value.$number : String(value ?? '');
+}
+
+/** Deeper JSON is refused, so that whatever walks it ends. */
+const deepest = 200;
+
+/** May be a number that a float does not keep; most texts hold nothing like it, and are read by the faster reader. */
+const manyDigits = /(?:\d\.?){16}|\d[eE]/;
+
+/**
+ * Reads JSON from outside (RFC 8259) and keeps the digits of its numbers. Of members with one name the last one counts.
+ *
+ * @throws SyntaxError where the text is no JSON, or is nested too deep.
+ */
+export function parseJson(text: string): Json {
+  const json = manyDigits.test(text)
+    ? (parse(text, undefined, {
+        parseNumber: jsonNumber,
+        onDuplicateKey: ({ newValue }) => newValue,
+      }) as Json)
+    : (JSON.parse(text) as Json);
+  if (isDeeper(json, deepest)) throw new SyntaxError(`JSON may be nested ${deepest} deep.`);
+  return json;
+}
+
+/** Writes JSON for the outside, each number with its digits. */
+export function printJson(value: unknown, space?: number): string {
+  const text = JSON.stringify(value, null, space) ?? 'null';
+  // Most values hold no long number, and are written already.
+  return text.includes('"$number"') ? (stringify(value, undefined, space, [digits]) ?? text) : text;
+}
+
+const digits = {
+  test: isLongNumber,
+  stringify: (value: unknown) => (isLongNumber(value) ? value.$number : 'null'),
+};
+
+function isDeeper(json: unknown, most: number): boolean {
+  if (typeof json !== 'object' || json === null) return false;
+  if (most === 0) return true;
+  for (const part of Array.isArray(json) ? json : Object.values(json))
+    if (isDeeper(part, most - 1)) return true;
+  return false;
+}

@@ -1,0 +1,24 @@
+import express, { type RequestHandler } from 'express';
+import { parseJson } from '@vast-knot/core';
+import { HttpProblem } from './problem';
+
+/** Reads the body of a request as JSON, and keeps the digits of its numbers. Throws an HttpProblem where it is none. */
+export function jsonBody(limit: string | number): readonly RequestHandler[] {
+  return [
+    express.text({ type: 'application/json', limit, defaultCharset: 'utf-8' }),
+    (request, _response, next) => {
+      const text: unknown = request.body;
+      if (typeof text === 'string') request.body = text.trim() === '' ? undefined : parsedBody(text);
+      next();
+    },
+  ];
+}
+
+function parsedBody(text: string): unknown {
+  try {
+    return parseJson(text);
+  } catch (thrown) {
+    const why = thrown instanceof Error ? thrown.message : 'it cannot be read';
+    throw new HttpProblem(400, 'Not JSON', `The body is not JSON: ${why}.`);
+  }
+}
