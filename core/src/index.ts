@@ -46,6 +46,7 @@ export { fieldsOfSchema } from './formats/jsonSchema';
 export * from './change/jsonPatch';
 export * from './formats/cloudEvents';
 export { FormulaError, type Span } from './formula/error';
+export { limits } from './formula/limits';
 export { typedIn } from './formula/typedIn';
 export { compile, signature, type Compiled, type Formula } from './formula/compile';
 export { explain, type Explanation } from './formula/explain';

@@ -178,6 +178,10 @@ The JSON Schemas (2020-12) are in [docs/schemas](../schemas): \`bundle\`, \`even
 rules are those of the [rule reference](rule.md). A sample's \`expected\` says of every field what it must be: \`equal\` to a
 value, \`near\` a number, \`matching\` a pattern, \`blank\`, or \`any\` value; what is not listed must not change.
 
+Numbers keep their digits, whatever their length: \`12345678901234567890\` in a file, in an event or in the answer of a system is
+written with the same digits. Our own API and database carry such a number as \`{"$number": "12345678901234567890"}\`, because most
+readers of JSON would round it; files may say it either way.
+
 \`\`\`
 npx vast-knot replay demo                                            replays the samples: 0 all hold, 1 some differ, 2 wrong input
 npx vast-knot replay demo --sample "Inspection turns poor" --junit report.xml --json report.json

@@ -1,4 +1,6 @@
-import { families, formulaFunctions, signature } from '@vast-knot/core';
+import { families, formulaFunctions, limits, signature } from '@vast-knot/core';
+
+const inDigits = (number: number): string => number.toLocaleString('en');
 
 const introduction = `# Formula reference
 
@@ -15,8 +17,14 @@ separated by commas or semicolons. Operators, from the strongest: \`-\` (sign), 
 Blank is a value of its own. A function or operator that is given blank gives blank, but for \`&\`, \`=\` and \`<>\`, \`IF\`,
 \`ISBLANK\`, \`COALESCE\` and \`TEXTJOIN\`. Empty text is blank. A condition that is blank does not hold.
 
-Decimals are exact, with 34 significant digits in divisions. Text is compared by code point after normalisation to NFC,
-with regard to case. An error is a value with a sentence and a place; it is never written to a target.
+Sums and products are exact; a division, and a power with a broken or negative exponent, is rounded to 34 significant digits, halves
+away from zero. Text is compared by code point after normalisation to NFC, with regard to case. An error is a value with a sentence
+and a place; it is never written to a target.
+
+A formula may have ${inDigits(limits.length)} characters, ${limits.depth} brackets and calls one inside the other and ${limits.height} parts in a chain. A number may
+have ${inDigits(limits.digits)} digits, a text ${inDigits(limits.text)} characters and a list ${inDigits(limits.items)} elements. One computation may go through
+${inDigits(limits.steps)} elements and make ${inDigits(limits.made)} characters of text in all its parts. What is beyond is an error, and so is whatever
+a function cannot compute.
 `;
 
 /** The reference page of the formula language, one entry for each function. */
