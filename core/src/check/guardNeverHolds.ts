@@ -23,7 +23,7 @@ function saying({ node }: Typed): Saying | undefined {
 }
 
 /** Returns the conditions that must all hold. */
-function conjuncts(typed: Typed): readonly Typed[] {
+export function conjuncts(typed: Typed): readonly Typed[] {
   return saying(typed) === 'all hold' ? typed.children.flatMap(conjuncts) : [typed];
 }
 

@@ -3,6 +3,7 @@ import { compileRule } from '../engine/compileRule';
 import type { Surroundings } from '../engine/surroundings';
 import type { Rule } from '../engine/rule';
 import { clearsRequired } from './clearsRequired';
+import { comparedChoice } from './comparedChoice';
 import type { Check, Finding, Severity, Subject } from './finding';
 import { guardNeverHolds } from './guardNeverHolds';
 import { misfitType } from './misfitType';
@@ -33,6 +34,7 @@ export const checks: readonly Check[] = [
   writesNothing,
   guardNeverHolds,
   misfitType,
+  comparedChoice,
   unknownChoice,
   tooLong,
   outOfRange,

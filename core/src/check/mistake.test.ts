@@ -15,6 +15,13 @@ describe('names', () => {
     expect(linesIn(after.actions[0])[0]?.formula).toBe('(UPPER(LEFT(name, 60)))');
   });
 
+  test('text joined with + is joined with & by the fix, wherever it stands', () => {
+    const subject = rule([line('title', 'LEFT(REPT("+", 1 + 1) & (name + status), 60)')]);
+    expect(said(subject, 'mistake')).toEqual(['error: “+” takes numbers, and this is text. “&” joins text.']);
+    const after = mended(subject, 'mistake');
+    expect(linesIn(after.actions[0])[0]?.formula).toBe('LEFT(REPT("+", 1 + 1) & (name & status), 60)');
+  });
+
   test('a mistake in one line does not hide the findings of the others', () => {
     const kinds = find(rule([line('title', 'LEFT(nam, 60)'), line('number', 'name')])).map(
       ({ kind }) => kind,

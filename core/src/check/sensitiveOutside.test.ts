@@ -9,3 +9,47 @@ test('secret values are refused, personal ones warned of', () => {
   ]);
   expect(said(rule([line('ownerPhone', 'phone')]), 'sensitive outside')).toEqual([]);
 });
+
+test('what a message tells is told to whoever gets it; what decides whether it is sent is not', () => {
+  const sends = (formula: string, only?: string) =>
+    rule([], {
+      finds: [],
+      actions: [
+        {
+          kind: 'send',
+          endpoint: 'board',
+          type: 'company.changed',
+          parts: [{ name: 'part', formula }],
+          ...(only !== undefined && { only }),
+        },
+      ],
+    });
+  expect(said(sends('"PIN " & pin'), 'sensitive outside')).toEqual([
+    'error: “PIN” is secret and would be told to whoever gets the message.',
+  ]);
+  expect(said(sends('phone'), 'sensitive outside')).toEqual([
+    'warning: “Phone” is personal and would be told to whoever gets the message.',
+  ]);
+  expect(said(sends('name', 'pin <> ""'), 'sensitive outside')).toEqual([]);
+});
+
+test('a form that is looked at first does not show secrets', () => {
+  const made = (review: boolean) =>
+    rule([], {
+      finds: [],
+      actions: [
+        {
+          kind: 'create',
+          alias: 'made',
+          system: 'book',
+          recordType: 'company',
+          review,
+          lines: [line('name', 'pin')],
+        },
+      ],
+    });
+  expect(said(made(true), 'sensitive outside')).toEqual([
+    'error: “PIN” is secret and would stand on the form that whoever runs the rule looks at.',
+  ]);
+  expect(said(made(false), 'sensitive outside')).toEqual([]);
+});

@@ -1,18 +1,56 @@
 import type { Field } from '../model/system';
 import type { Typed } from '../formula/typed';
-import { linesOf, listed, type Check, type Finding } from './finding';
+import { creates, kindOf } from '../engine/actions';
+import { parsePlace } from '../model/place';
+import { linesOf, listed, type Check, type Finding, type Subject } from './finding';
 
 function fieldsIn(typed: Typed): readonly Field[] {
   return [...(typed.field ? [typed.field] : []), ...typed.children.flatMap(fieldsIn)];
 }
 
-/** Secret and personal values that are written to another system. */
+/** Returns what a message tells of secret and personal values: whoever listens to its endpoint gets them. */
+function inMessages({ compiledParts, rule }: Subject): readonly Omit<Finding, 'kind'>[] {
+  return (compiledParts?.formulas ?? []).flatMap(({ at, formula }): Omit<Finding, 'kind'>[] => {
+    const place = parsePlace(at);
+    const action = place.of === 'action' ? rule.actions[place.at] : undefined;
+    // What decides whether it is sent is not sent.
+    if (!action || kindOf(action).target(action).is !== 'none' || at.endsWith('/only')) return [];
+    return sensitiveFields(formula.tree).map(({ label, sensitivity }) => ({
+      severity: sensitivity === 'secret' ? 'error' : 'warning',
+      at,
+      message: `“${label}” is ${sensitivity} and would be told to whoever gets the message.`,
+    }));
+  });
+}
+
+/** Returns the lines that show a secret value on the form that a person looks at before a record is created. */
+function onForms(subject: Subject): readonly Omit<Finding, 'kind'>[] {
+  return linesOf(subject).flatMap(({ action, line, at }): Omit<Finding, 'kind'>[] => {
+    if (!creates(action.action) || action.action.review !== true) return [];
+    return sensitiveFields(line.compiled.tree)
+      .filter(({ sensitivity }) => sensitivity === 'secret')
+      .map(({ label }) => ({
+        severity: 'error',
+        at: `${at}/formula`,
+        message: `“${label}” is secret and would stand on the form that whoever runs the rule looks at.`,
+      }));
+  });
+}
+
+function sensitiveFields(typed: Typed): readonly Field[] {
+  const fields = fieldsIn(typed).filter(({ sensitivity }) => sensitivity !== undefined);
+  return [...new Map(fields.map((field) => [field.label, field])).values()];
+}
+
+/** Secret and personal values that leave: written to another system, told in a message, or shown on a form. */
 export const sensitiveOutside: Check = {
   kind: 'sensitive outside',
   meaning:
-    'A secret or personal value is written to a field of another system that is not marked as holding such values.',
-  find: (subject) =>
-    linesOf(subject).flatMap(({ action, line, at }): Omit<Finding, 'kind'>[] => {
+    'A secret or personal value is written to a field of another system that is not marked as holding such values, told in a message, or shown on a form.',
+  find: (subject) => [
+    ...inMessages(subject),
+    ...onForms(subject),
+    ...linesOf(subject).flatMap(({ action, line, at }): Omit<Finding, 'kind'>[] => {
       if (action.system === subject.rule.trigger.system) return [];
       const fields = fieldsIn(line.compiled.tree);
       const secret = fields.filter(({ sensitivity }) => sensitivity === 'secret');
@@ -33,4 +71,5 @@ export const sensitiveOutside: Check = {
       const message = `${listed(personal.map(({ label }) => label))} is personal; “${line.definition.label}” in ${outside} is not marked as holding personal values.`;
       return [{ severity: 'warning', at: `${at}/formula`, message }];
     }),
+  ],
 };

@@ -19,6 +19,20 @@ describe('text longer than its field', () => {
     expect(said(rule([line(field, formula)]), 'too long')).toEqual([]);
   });
 
+  test.each([
+    ['name & ", " & crates', '82 and more'],
+    ['name & ", " & status', '89'],
+    ['CONCATENATE(phone, phone)', '80'],
+    ['TEXTJOIN(" - ", TRUE, phone, phone)', '83'],
+    ['REPT(LEFT(name, 20), 4)', '80'],
+    ['PADLEFT(LEFT(name, 5), 70)', '70'],
+    ['REPLACE(name, 1, 2, "abc")', '83'],
+  ])('is found in what %s joins', (formula, longest) => {
+    expect(said(rule([line('title', formula)]), 'too long')).toEqual([
+      `warning: “Title” holds 60 characters, and the formula can give ${longest}; a longer value fails.`,
+    ]);
+  });
+
   test('a UUID is 36 characters long', () => {
     // Common practice, no source; RFC 9562, section 4, has the same count.
     expect(said(rule([line('number', 'UUID5(id, "dns")')]), 'too long')).toEqual([

@@ -1,5 +1,17 @@
 import { linesOf, replaceFormula, type Check, type Finding } from './finding';
+import type { Surroundings } from '../engine/surroundings';
 import { longestText } from '../formula/longestText';
+import type { Typed } from '../formula/typed';
+
+/** Returns how long joined text can be at least, where nothing bounds some of its parts. */
+function joinedLength(typed: Typed, tables: Surroundings['tables']): number {
+  const { node, children } = typed;
+  const joins =
+    (node.kind === 'binary' && node.operator === '&') ||
+    (node.kind === 'call' && node.name === 'CONCATENATE');
+  if (joins) return children.reduce((sum, child) => sum + joinedLength(child, tables), 0);
+  return longestText(typed, tables) ?? 0;
+}
 
 /**
  * Text that may be longer than its field. A target's length must be at least that of its source (common practice, no
@@ -12,9 +24,12 @@ export const tooLong: Check = {
     linesOf(subject).flatMap(({ line, at }): Omit<Finding, 'kind'>[] => {
       const { maxLength, label, type } = line.definition;
       if (maxLength === undefined || type !== 'text') return [];
-      const longest = longestText(line.compiled.tree, subject.surroundings.tables);
-      if (longest === undefined || longest <= maxLength) return [];
-      const message = `“${label}” holds ${maxLength} characters, and the formula can give ${longest}; a longer value fails.`;
+      const { tables } = subject.surroundings;
+      const bounded = longestText(line.compiled.tree, tables);
+      const longest = bounded ?? joinedLength(line.compiled.tree, tables);
+      if (longest <= maxLength) return [];
+      const orMore = bounded === undefined ? ' and more' : '';
+      const message = `“${label}” holds ${maxLength} characters, and the formula can give ${longest}${orMore}; a longer value fails.`;
       const formula = `LEFT(${line.formula}, ${maxLength})`;
       return [
         {

@@ -6,7 +6,7 @@ import type { Check, Finding } from './finding';
 /** Watched fields that nothing in the rule uses: their change starts it for nothing. */
 export const watchedUnused: Check = {
   kind: 'watched and unused',
-  meaning: 'The trigger watches a field that no formula of the rule uses.',
+  meaning: 'The trigger watches a field that neither a formula of the rule nor a change it starts at uses.',
   find: (subject) => {
     const { compiledParts, rule } = subject;
     if (!compiledParts) return [];
@@ -17,9 +17,11 @@ export const watchedUnused: Check = {
     if (subject.problems.length > 0 || used.length === 0) return [];
     // Copies take every field, and what another rule reads of the record is not looked at here.
     if (rule.actions.some((action) => kindOf(action).takesAll)) return [];
+    // A change from or to a value is what the rule starts at, whether or not a formula reads it.
+    const asked = (rule.trigger.turns ?? []).map((turn) => turn.field);
     return rule.trigger.watched.flatMap((path, at): Omit<Finding, 'kind'>[] => {
       const field = fieldAt(compiledParts.recordType.fields, path);
-      if (!field || used.some((one) => isWatched(one, [path]))) return [];
+      if (!field || [...used, ...asked].some((one) => isWatched(one, [path]))) return [];
       return [
         {
           severity: 'note',

@@ -30,8 +30,7 @@ export class Budget {
   }
 
   /** Counts text that was made; gives it back, or an error. */
-  text(value: Value): Value {
-    if (typeof value !== 'string') return value;
+  text(value: string): string | FormulaError {
     this.made -= value.length;
     return this.made < 0 ? beyond(`make ${inDigits(limits.made)} characters of text in all`) : value;
   }

@@ -128,12 +128,21 @@ function typeBinary(node: Extract<Node, { kind: 'binary' }>, context: TypingCont
   const left = context.type(node.left);
   const right = context.type(node.right);
   const type = operatorType(node.operator, left.type, right.type);
-  if (typeof type === 'string') return new FormulaError('type', type, node.place);
+  if (typeof type === 'string') {
+    const joins = node.operator === '+' && [left, right].some(({ type: { kind } }) => kind === 'text');
+    const operator = { start: node.left.place.end, end: node.right.place.start };
+    return joins
+      ? new FormulaError('type', `${type} “&” joins text.`, operator, { wrong: '+', right: '&' })
+      : new FormulaError('type', type, node.place);
+  }
   const operate = operation(node.operator);
   const { budget } = context;
   const run =
     node.operator === '&'
-      ? (env: Env): Value => placed(budget.text(operate(left.run(env), right.run(env))), node)
+      ? (env: Env): Value => {
+          const joined = operate(left.run(env), right.run(env));
+          return placed(typeof joined === 'string' ? budget.text(joined) : joined, node);
+        }
       : (env: Env): Value => placed(operate(left.run(env), right.run(env)), node);
   return { node, type, children: [left, right], run };
 }
@@ -150,14 +159,14 @@ function typeCall(node: Extract<Node, { kind: 'call' }>, context: TypingContext)
 function typeForm(entry: FormFunction, node: Extract<Node, { kind: 'call' }>, context: TypingContext) {
   const typed = entry.type(node, context);
   if (typed instanceof FormulaError) return typed;
-  return {
-    ...typed,
-    run: (env: Env) =>
-      placed(
-        safely(entry.name, () => typed.run(env)),
-        node,
-      ),
+  const run = (env: Env): Value => {
+    try {
+      return placed(typed.run(env), node);
+    } catch (thrown) {
+      return placed(thrownBy(entry.name, thrown), node);
+    }
   };
+  return { ...typed, run };
 }
 
 function typeOrdinary(
@@ -206,7 +215,15 @@ function caller(
     }
   });
   const called = (args: readonly unknown[], env: Env, cost: number): Value => {
-    const result = budget.call(cost * weight) ?? budget.text(safely(entry.name, () => call(args, env)));
+    let result: Value | undefined = budget.call(cost * weight);
+    if (result === undefined) {
+      try {
+        result = call(args, env);
+      } catch (thrown) {
+        result = thrownBy(entry.name, thrown);
+      }
+      if (typeof result === 'string') result = budget.text(result);
+    }
     return result instanceof FormulaError ? result.at(node.place) : result;
   };
   const [only, ...others] = computed;
@@ -239,14 +256,10 @@ function caller(
   };
 }
 
-/** Returns what a function gives; what it throws, as an error of the formula. */
-function safely(name: string, compute: () => Value): Value {
-  try {
-    return compute();
-  } catch (thrown) {
-    const why = thrown instanceof Error ? thrown.message : String(thrown);
-    return new FormulaError('value', `${name} cannot compute this: ${why}`);
-  }
+/** Returns what a function threw, as an error of the formula. */
+function thrownBy(name: string, thrown: unknown): FormulaError {
+  const why = thrown instanceof Error ? thrown.message : String(thrown);
+  return new FormulaError('value', `${name} cannot compute this: ${why}`);
 }
 
 /** Returns the value of a literal, which needs no environment; undefined for everything else. */

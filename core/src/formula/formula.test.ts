@@ -155,7 +155,7 @@ describe('types', () => {
   ])('%s is of type %s', (source, kind) => expect(formula(source).type.kind).toBe(kind));
 
   test.each([
-    ['crates + phone', '“+” takes numbers, and this is text.'],
+    ['crates + phone', '“+” takes numbers, and this is text. “&” joins text.'],
     ['phone = crates', 'Values of type text and integer cannot be compared.'],
     ['YEAR(phone)', '“date” of YEAR takes date, and this is text.'],
     ['LEFT()', 'LEFT is written LEFT(text, [length]).'],

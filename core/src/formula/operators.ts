@@ -1,7 +1,7 @@
 import type { Temporal } from 'temporal-polyfill';
 import { compareValues, equalValues } from './compare';
 import { FormulaError } from './error';
-import { joined, tooLong } from './functions/bounded';
+import { boundedToText, tooLong } from './functions/bounded';
 import { limits } from './limits';
 import { add, divide, multiply, power, subtract } from './numeric';
 import type { BinaryOperator } from './tree';
@@ -58,7 +58,10 @@ export function operation(operator: BinaryOperator): Operate {
         if (right instanceof FormulaError) return right;
         if (typeof left === 'string' && typeof right === 'string')
           return left.length + right.length > limits.text ? tooLong() : left + right;
-        return joined([left, right]);
+        const [a, b] = [boundedToText(left), boundedToText(right)];
+        if (a instanceof FormulaError) return a;
+        if (b instanceof FormulaError) return b;
+        return a.length + b.length > limits.text ? tooLong() : a + b;
       };
     case '=':
       return equalValues;

@@ -60,13 +60,16 @@ export function isObjectValue(value: Value): boolean {
   );
 }
 
+/** The package keeps seven digits in a word. */
+const mostWords = Math.ceil(limits.digits / 7) + 1;
+
 /**
  * Returns a decimal in the one form that each number has: a small whole number is a plain one. An error for a number with more
  * digits than a formula may make, or for none.
  */
 export function settleNumber(value: Decimal): NumberValue | FormulaError {
   if (!value.isFinite()) return new FormulaError('value', 'The result is not a finite number.');
-  if (value.e > limits.digits || value.e < -limits.digits || value.precision() > limits.digits) {
+  if (value.e > limits.digits || value.e < -limits.digits || value.d.length > mostWords) {
     const most = limits.digits.toLocaleString('en');
     return new FormulaError('limit', `A number may have ${most} digits; this one would have more.`);
   }

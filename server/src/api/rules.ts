@@ -1,7 +1,6 @@
 import Joi from 'joi';
 import {
   checkRule,
-  checkRules,
   ruleBodySchema,
   type Rule,
   type RuleFindings,
@@ -40,14 +39,15 @@ const versions: Handle<'/rules/versions'> = async (_request, response, { pool })
   response.json(await earlierVersions(pool));
 };
 
-/** Every rule as edited, each held against all others. */
+/** Every rule as edited, each held against those that run. */
 const findings: Handle<'/rules/findings'> = async (_request, response, { pool, registry }) => {
   const [rules, current] = await Promise.all([listRules(pool), registry.get()]);
   const drafts = rules.map(({ id, draft }): Rule => ({ ...draft, id, version: 0 }));
+  const surroundings = surroundingsOf(current, drafts);
   response.json(
-    checkRules(drafts, surroundingsOf(current, drafts)).map(({ rule, findings: found }): RuleFindings => ({
+    drafts.map((rule): RuleFindings => ({
       id: rule.id,
-      findings: found,
+      findings: checkRule(rule, surroundings, current.rules),
     })),
   );
 };

@@ -47,13 +47,13 @@ export function useSheetWork(
 ): SheetWork {
   const asEdited = useMemo((): Rule => ({ ...body, id, version: 0 }), [body, id]);
 
-  const others = useOtherRules(id);
+  const { others, running } = useOtherRules(id);
   const surroundings = useMemo(() => withRules(surroundingsOf(known), others), [known, others]);
   const compilation = useMemo(() => compileRule(asEdited, surroundings), [asEdited, surroundings]);
   const settled = useDeferredValue(asEdited);
   const checked = useWork(
     'findings',
-    useMemo(() => ({ rule: settled, others }), [settled, others]),
+    useMemo(() => ({ rule: settled, others, running }), [settled, others, running]),
     known,
   );
   const findings = useSameFindings(checked.output ?? noFindings);
@@ -86,13 +86,21 @@ export function useSheetWork(
   };
 }
 
-/** The other rules as edited; the same list as long as none of them changes, whatever becomes of this one. */
-function useOtherRules(id: string): readonly Rule[] {
+/** The other rules as edited and as they run; the same lists as long as none of them changes, whatever becomes of this one. */
+function useOtherRules(id: string): { readonly others: readonly Rule[]; readonly running: readonly Rule[] } {
   const views = useRules().data;
   const others = (views ?? []).filter((each) => each.id !== id);
   const [kept, setKept] = useState<readonly RuleView[]>([]);
   if (kept.length !== others.length || kept.some((each, at) => each !== others[at])) setKept(others);
-  return useMemo(() => kept.map((each): Rule => ({ ...each.draft, id: each.id, version: 0 })), [kept]);
+  return useMemo(
+    () => ({
+      others: kept.map((each): Rule => ({ ...each.draft, id: each.id, version: 0 })),
+      running: kept.flatMap(({ id: of, published }): Rule[] =>
+        published ? [{ ...published.body, id: of, version: published.version }] : [],
+      ),
+    }),
+    [kept],
+  );
 }
 
 /** Findings as they were while they say the same, so that nothing is drawn anew for them. */

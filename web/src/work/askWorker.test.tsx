@@ -28,7 +28,7 @@ function client() {
     return port;
   });
   const rule: Rule = ruleWith([line('name', 'name')]);
-  return { ports, ask: () => opened.ask('findings', { rule, others: [] }, known) };
+  return { ports, ask: () => opened.ask('findings', { rule, others: [], running: [] }, known) };
 }
 
 const kinds = (port: FakePort | undefined) => port?.posted.map((message) => Object.keys(message)[0]);

@@ -35,7 +35,7 @@ describe('a replay', () => {
 test('a draft is held against the other rules', () => {
   const rule = ruleWith([line('zone', 'TABLE("Zones", chief, "zone")')]);
   const other = ruleWith([line('zone', 'town')], { id: 'o', name: 'Zone by town' });
-  const found = findingsOf({ rule, others: [other] }, surroundings).map(({ kind }) => kind);
+  const found = findingsOf({ rule, others: [other], running: [other] }, surroundings).map(({ kind }) => kind);
   expect(found).toEqual(expect.arrayContaining(['unwatched field', 'rival rule']));
 });
 

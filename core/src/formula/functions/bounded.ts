@@ -22,20 +22,40 @@ export function boundedList(values: readonly Value[]): readonly Value[] | Formul
     : new FormulaError('limit', `A formula may make lists of ${limits.items.toLocaleString('en')} elements.`);
 }
 
+/** Text that is put together piece by piece; it stops to grow, and is an error, as soon as it would be too long. */
+export class Joining {
+  private text = '';
+  private begun = false;
+  private failed: FormulaError | undefined;
+
+  constructor(private readonly separator: string) {}
+
+  add(value: Value): void {
+    const part = typeof value === 'string' ? value : boundedToText(value);
+    if (this.failed) return;
+    if (part instanceof FormulaError) this.failed = part;
+    else if (this.text.length + this.separator.length + part.length > limits.text) this.failed = tooLong();
+    else {
+      this.text += this.begun ? this.separator + part : part;
+      this.begun = true;
+    }
+  }
+
+  get joined(): string | FormulaError {
+    return this.failed ?? this.text;
+  }
+}
+
 /** Returns several values as one text with a separator between, or an error as soon as it would be too long. */
 export function joined(values: readonly Value[], separator = ''): string | FormulaError {
-  let text = '';
-  for (const [at, value] of values.entries()) {
-    const part = boundedToText(value);
-    if (part instanceof FormulaError) return part;
-    if (text.length + separator.length + part.length > limits.text) return tooLong();
-    text += at === 0 ? part : separator + part;
-  }
-  return text;
+  const joining = new Joining(separator);
+  for (const value of values) joining.add(value);
+  return joining.joined;
 }
 
 /** Returns a value as text, or an error when that would be too long; the length is known before the text is made. */
 export function boundedToText(value: Value): string | FormulaError {
+  if (typeof value === 'string') return value;
   if (isList(value)) return joined(value, ', ');
   return isObjectValue(value) && jsonLength(value, limits.text) > limits.text ? tooLong() : toText(value);
 }

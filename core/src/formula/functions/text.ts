@@ -3,10 +3,10 @@ import { isBlank } from '../compare';
 import { boolean, integer, text } from '../type';
 import { isList, type Value } from '../value';
 import { limits } from '../limits';
-import { boundedText, joined, tooLong } from './bounded';
+import { boundedText, Joining, tooLong } from './bounded';
 import { lengthOf, sliceText } from './codePoints';
 import { anyParam, booleanParam, define, integerParam, optional, textParam } from './define';
-import { least, noLonger, writtenNumber } from './traits';
+import { least, noLonger, productOf, sumOf, writtenNumber } from './traits';
 
 /** Spaces only, as the standard says. */
 function trimSpaces(value: string): string {
@@ -180,6 +180,7 @@ export const textFunctions = [
       { formula: 'REPLACE("SK-0042", 1, 2, "NL")', gives: '"NL-0042"' },
       { formula: 'REPLACE("ab", 2, 0, "-")', gives: '"a-b"' },
     ],
+    longest: ([of, , , by], longestOf) => sumOf([longestOf(of), longestOf(by)]),
     source: 'ODF 1.3 part 4, 6.20.17 REPLACE',
     call: ([value, start, length, by]) => {
       if (start < 1) return tooSmall('start', 1);
@@ -236,12 +237,24 @@ export const textFunctions = [
       { formula: 'TEXTJOIN("-", FALSE, "a", "", "b")', gives: '"a--b"' },
     ],
     flow: null,
-    blank: (parts, mayBeBlank) => parts.every(mayBeBlank),
+    blank: ([, , ...parts], mayBeBlank) => parts.every(mayBeBlank),
+    longest: ([separator, , ...parts], longestOf) =>
+      parts.some(({ type }) => type.kind === 'list')
+        ? undefined
+        : sumOf([...parts.map(longestOf), productOf(longestOf(separator), Math.max(0, parts.length - 1))]),
     source: 'ODF 1.3 part 4, 6.20.23 TEXTJOIN',
     call: (args) => {
-      const [separator, skip, ...parts] = args as [string, boolean, ...Value[]];
-      const flat = parts.flatMap((part) => (isList(part) ? part : [part]));
-      return joined(skip ? flat.filter((part) => !isBlank(part)) : flat, separator);
+      const [separator, skip] = args;
+      const joining = new Joining(separator);
+      const append = (part: Value) => {
+        if (!skip || !isBlank(part)) joining.add(part);
+      };
+      for (let at = 2; at < args.length; at++) {
+        const part = args[at] as Value;
+        if (isList(part)) part.forEach(append);
+        else append(part);
+      }
+      return joining.joined;
     },
   }),
 ];

@@ -5,7 +5,7 @@ import type { Value } from '../value';
 import { boundedList, joined, tooLong } from './bounded';
 import { lengthOf, sliceText } from './codePoints';
 import { anyParam, define, integerParam, optional, textParam } from './define';
-import { noLonger } from './traits';
+import { greatest, noLonger, productOf, sumOf, writtenNumber } from './traits';
 import { limits } from '../limits';
 
 const listOfText: Type = { kind: 'list', of: text };
@@ -150,6 +150,7 @@ export const textPartFunctions = [
       { formula: 'CONCATENATE("a", "", "b")', gives: '"ab"' },
     ],
     flow: null,
+    longest: (parts, longestOf) => sumOf(parts.map(longestOf)),
     source: 'ODF 1.3 part 4, 6.20.6 CONCATENATE',
     call: (values) => joined(values as Value[]),
   }),
@@ -163,6 +164,7 @@ export const textPartFunctions = [
       { formula: 'PADLEFT("42", 6, "0")', gives: '"000042"' },
       { formula: 'PADLEFT("1234567", 6, "0")', gives: '"1234567"' },
     ],
+    longest: ([of, length], longestOf) => greatest(longestOf(of), writtenNumber(length)),
     source: 'own',
     call: ([value, length, fill = ' ']) => pad(value, length, fill, 'left'),
   }),
@@ -176,6 +178,7 @@ export const textPartFunctions = [
       { formula: 'PADRIGHT("NOR", 5, ".")', gives: '"NOR.."' },
       { formula: 'LEN(PADRIGHT("NOR", 8))', gives: '8' },
     ],
+    longest: ([of, length], longestOf) => greatest(longestOf(of), writtenNumber(length)),
     source: 'own',
     call: ([value, length, fill = ' ']) => pad(value, length, fill, 'right'),
   }),
@@ -189,6 +192,7 @@ export const textPartFunctions = [
       { formula: 'REPT("ab", 3)', gives: '"ababab"' },
       { formula: 'REPT("ab", -1)', gives: 'error: value' },
     ],
+    longest: ([of, times], longestOf) => productOf(longestOf(of), writtenNumber(times)),
     source: 'ODF 1.3 part 4, 6.20.18 REPT',
     call: ([value, times]) => {
       if (times < 0) return new FormulaError('value', '“times” must be 0 or more.');

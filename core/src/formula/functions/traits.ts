@@ -55,6 +55,24 @@ export function least(...lengths: readonly (number | undefined)[]): number | und
   return known.length === 0 ? undefined : Math.min(...known);
 }
 
+/** Returns the greatest of the lengths; undefined when one is not known. */
+export function greatest(...lengths: readonly (number | undefined)[]): number | undefined {
+  const known = lengths.filter((length) => length !== undefined);
+  return known.length < lengths.length ? undefined : Math.max(0, ...known);
+}
+
+/** Returns the sum of the lengths; undefined when one is not known. */
+export function sumOf(lengths: readonly (number | undefined)[]): number | undefined {
+  return lengths.reduce(
+    (sum, length) => (sum === undefined || length === undefined ? undefined : sum + length),
+    0,
+  );
+}
+
+export function productOf(a: number | undefined, b: number | undefined): number | undefined {
+  return a === undefined || b === undefined ? undefined : a * Math.max(0, b);
+}
+
 /** Returns the whole number that a part is written as; undefined for all that is computed. */
 export function writtenNumber(part: Typed | undefined): number | undefined {
   return part?.node.kind === 'number' ? Number(part.node.value) : undefined;
