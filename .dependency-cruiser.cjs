@@ -82,7 +82,11 @@ module.exports = {
       // What tests of the rooms share.
       'fixtures',
     ]),
-    only('cli', ['core'], 'the program in a pipeline reads files and asks core'),
+    only(
+      'cli',
+      ['core', 'scripts'],
+      'the program in a pipeline reads files and asks core; it is built when it is started',
+    ),
     only('core', [], 'core is the computation alone'),
     only('standins', [], 'stand-ins know nothing of the product'),
     only('server', ['core'], 'server imports core'),

@@ -1,7 +1,6 @@
 #!/usr/bin/env node
-import { register } from 'tsx/esm/api';
+import { pathToFileURL } from 'node:url';
+import { builtCommandLine } from '../scripts/build.mjs';
 
-// The sources run as they are: what is replayed in a pipeline is what was checked out.
-register();
-const { main } = await import('./src/main.ts');
+const { main } = await import(pathToFileURL(await builtCommandLine()).href);
 process.exitCode = await main(process.argv.slice(2), process.cwd());

@@ -11,7 +11,7 @@ const sources = ['core/src', 'server/src', 'standins/src', 'web', 'package-lock.
 /** Bundles server, stand-ins and web into their dist folders, unless their sources are as they were at the last build. */
 export async function build() {
   const stamp = join(root, 'web/dist/.built-from');
-  const state = await fingerprint();
+  const state = await fingerprint(sources);
   if (existsSync(stamp) && (await readFile(stamp, 'utf8')) === state) return;
   say('Building …');
   const { build: buildWeb } = await import('vite');
@@ -21,8 +21,22 @@ export async function build() {
   await writeFile(stamp, state);
 }
 
-/** Bundles one entry with the workspace's own packages for Node.js. */
-export async function bundle(from, to) {
+/**
+ * Returns the file of the command line, made of its sources as they are: what is replayed in a pipeline is what was checked out.
+ * Everything that it needs is in it, so that it starts at once.
+ */
+export async function builtCommandLine() {
+  const file = join(root, 'cli/dist/main.mjs');
+  const stamp = join(root, 'cli/dist/.built-from');
+  const state = await fingerprint(['core/src', 'cli/src', 'package-lock.json', 'scripts/build.mjs']);
+  if (existsSync(stamp) && (await readFile(stamp, 'utf8')) === state) return file;
+  await bundle('cli/src/main.ts', file, { whole: true });
+  await writeFile(stamp, state);
+  return file;
+}
+
+/** Bundles one entry with the workspace's own packages for Node.js; `whole`, with those of the registry too. */
+export async function bundle(from, to, { whole = false } = {}) {
   const { build: esbuild } = await import('esbuild');
   await esbuild({
     absWorkingDir: root,
@@ -34,7 +48,13 @@ export async function bundle(from, to) {
     format: 'esm',
     sourcemap: true,
     logLevel: 'warning',
-    plugins: [externalPackages],
+    // Packages in the older form of modules ask for others by require.
+    ...(whole && {
+      banner: {
+        js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);",
+      },
+    }),
+    plugins: whole ? [] : [externalPackages],
   });
 }
 
@@ -56,7 +76,7 @@ const externalPackages = {
   },
 };
 
-async function fingerprint() {
+async function fingerprint(of) {
   const hash = createHash('sha256');
   const visit = async (path) => {
     const about = await stat(path);
@@ -64,7 +84,7 @@ async function fingerprint() {
     for (const name of (await readdir(path)).sort())
       if (name !== 'dist' && name !== 'node_modules') await visit(join(path, name));
   };
-  for (const source of sources) await visit(join(root, source));
+  for (const source of of) await visit(join(root, source));
   return hash.digest('hex');
 }
 

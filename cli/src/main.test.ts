@@ -80,7 +80,7 @@ test('the findings of the demo are printed, and none is an error', async () => {
   const { code, said } = await ask('check', demo);
   expect([code, said.split('\n').at(-1)]).toEqual([
     0,
-    expect.stringMatching(/^0 errors, \d+ warnings in 20 rules$/),
+    expect.stringMatching(/^0 errors, \d+ warnings in 20 rules and 6 tables$/),
   ]);
 });
 
@@ -144,4 +144,50 @@ test.each([
   const { code, complained } = await ask(...args);
   expect(code).toBe(2);
   expect(complained).toContain(sentence);
+});
+
+test('tables are checked as the server checks them: a cell of another type, a key that two rows have', async () => {
+  write('table.json', {
+    vastKnot: 1,
+    tables: [
+      {
+        name: 'Zones',
+        columns: [
+          { name: 'port', label: 'Port', type: 'text', key: true },
+          { name: 'days', label: 'Days', type: 'integer', key: false },
+        ],
+        rows: [
+          ['NOR', 1],
+          ['NOR', 2],
+          ['MUR', 'soon'],
+        ],
+        matching: 'exact',
+        onMiss: 'stop',
+      },
+    ],
+  });
+  const { code, said } = await ask('check', 'table.json');
+  expect(code).toBe(1);
+  expect(said.split('\n')).toEqual([
+    'error    Zones: Rows 1 and 2 have the same key “NOR”.',
+    'error    Zones: Row 3, “Days”: “soon” is not a whole number.',
+    '2 errors, 0 warnings in 0 rules and 1 table',
+  ]);
+});
+
+test('an event of a record type that no system of the bundle has is told of by run', async () => {
+  const event = {
+    id: 'e1',
+    source: '/x',
+    kind: 'updated',
+    ref: { system: 'customer-book', recordType: 'ship', id: 'S-1' },
+    time: '2026-03-09T09:00:00Z',
+    record: { id: 'S-1' },
+    changed: [],
+  };
+  write('event.json', event);
+  write('records.json', []);
+  const { code, said } = await ask('run', demo, '--event', 'event.json', '--records', 'records.json');
+  expect(code).toBe(1);
+  expect(said).toContain('There is no record type “ship” in the system “customer-book”');
 });
