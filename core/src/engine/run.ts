@@ -58,6 +58,8 @@ interface Touched {
   /** The record before the first write to it. */
   readonly first: Written;
   readonly turns: readonly Turn[];
+  /** What the one write to it changed; of several it is computed from the first to the last. */
+  readonly change: ChangeEvent | undefined;
 }
 
 /**
@@ -125,20 +127,21 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
           changed: change.changed,
         };
         const turns = [...(known?.turns ?? []), turn];
-        touched.set(key, { first: known?.first ?? written, turns });
+        touched.set(key, { first: known?.first ?? written, turns, change: known ? undefined : change });
         const circle = circleOf([...trail, ...turns], setup.catalog);
         if (circle) stop(circle, key);
       }
       sight.saw(id, current.ref, standing());
     }
-    for (const [key, { first, turns }] of touched) {
+    for (const [key, { first, turns, change }] of touched) {
       if (stopped.has(key)) continue;
       const next =
+        change ??
         changeBy(current, first, overlay, setup.catalog) ??
         // What one rule did and another undid is no change, but the first has not seen that it was undone.
         (key === refKey(current.ref) ? undone(current, first, overlay) : undefined);
       if (!next) continue;
-      const led = [...trail, ...turns];
+      const led = trail.length === 0 ? turns : [...trail, ...turns];
       const pending = { event: next, depth: depth + 1, trail: led, writes: sight.writesTo(first.ref) };
       if (depth < deepestCascade) queue.push(pending);
       else if (startsAny(setup.rules, pending, sight, overlay)) stop(endlessPartOf(led, deepestCascade), key);

@@ -19,7 +19,8 @@ interface Look extends Standing {
  * came after it does, also where a later write took it back.
  */
 export class Sight {
-  private readonly looks = new Map<string, Look>();
+  /** By record, then by rule. */
+  private readonly looks = new Map<string, Map<string, Look>>();
   /** The fields that each write to a record changed, in their order. */
   private readonly written = new Map<string, (readonly string[])[]>();
 
@@ -38,7 +39,9 @@ export class Sight {
 
   /** Keeps that a rule knows a record as it stands: it was offered it, and has written to it what it wanted. */
   saw(rule: string, ref: RecordRef, { record }: Standing): void {
-    this.looks.set(placeOf(rule, ref), { record, writes: this.writesTo(ref) });
+    const key = refKey(ref);
+    const looks = this.looks.get(key) ?? new Map<string, Look>();
+    this.looks.set(key, looks.set(rule, { record, writes: this.writesTo(ref) }));
   }
 
   /**
@@ -51,8 +54,9 @@ export class Sight {
     { record: now }: Standing,
     writes: number,
   ): ChangeEvent | undefined {
-    const look = this.looks.get(placeOf(rule, event.ref));
-    const changed = this.changedSince(event.ref, look?.writes ?? writes);
+    const key = refKey(event.ref);
+    const look = this.looks.get(key)?.get(rule);
+    const changed = this.changedSince(key, look?.writes ?? writes);
     if (!look) return withRecord(event, now, changed);
     if (!look.record) return undefined;
     if (!now)
@@ -62,8 +66,9 @@ export class Sight {
       : { ...event, kind: 'updated', record: now, before: look.record, changed };
   }
 
-  private changedSince(ref: RecordRef, writes: number): readonly string[] {
-    return [...new Set((this.written.get(refKey(ref)) ?? []).slice(writes).flat())];
+  private changedSince(key: string, writes: number): readonly string[] {
+    const written = this.written.get(key) ?? none;
+    return written.length <= writes ? none : [...new Set(written.slice(writes).flat())];
   }
 }
 
@@ -78,4 +83,4 @@ function withRecord(
   return { ...event, record, changed: [...new Set([...event.changed, ...since])] };
 }
 
-const placeOf = (rule: string, ref: RecordRef): string => `${rule} ${refKey(ref)}`;
+const none: readonly never[] = [];
