@@ -22,7 +22,7 @@ export function keptBecause(
 
 /** Returns what a field would hold after a line under a policy, given what the formula gives; for previews beside the choice. */
 export function afterPolicy(policy: WritePolicy, held: Json | undefined, value: Json): Json {
-  const givesBlank = isBlankJson(value) || (Array.isArray(value) && value.length === 0);
+  const givesBlank = isBlankJson(value);
   if (keptBecause(policy, held, givesBlank) !== undefined) return held ?? null;
   if (policy === 'never clear' && Array.isArray(held))
     return together(held, Array.isArray(value) ? value : [value]);

@@ -1,3 +1,4 @@
+import { isBlank } from '../formula/compare';
 import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
 import { toText, type Value } from '../formula/value';
@@ -41,7 +42,7 @@ export async function resolveKeys(
 
 /** Returns the text that is looked for; undefined for blank and for errors, which lead nowhere. */
 function keyOf(value: Value): string | undefined {
-  if (value === null || value === '' || value instanceof FormulaError) return undefined;
+  if (isBlank(value) || value instanceof FormulaError) return undefined;
   return nfc(toText(value));
 }
 

@@ -1,7 +1,7 @@
 import { Temporal } from 'temporal-polyfill';
 import { FormulaError } from './error';
 import { compareNumbers } from './numeric';
-import { isDate, isInstant, isList, isNumberValue, typeName, type Value } from './value';
+import { isDate, isInstant, isList, isNumberValue, isObjectValue, typeName, type Value } from './value';
 
 /**
  * Below zero, zero or above zero for two values of one type, neither blank nor an error. Text is compared by code
@@ -29,9 +29,10 @@ export function equalValues(a: Value, b: Value): boolean | FormulaError {
   return order instanceof FormulaError ? order : order === 0;
 }
 
-/** Blank as formulas see it: blank, empty text, and a list with nothing in it. */
+/** Blank as formulas see it: blank, empty text, and a list or an object with nothing in it. */
 export function isBlank(value: Value): boolean {
-  return value === null || value === '' || (isList(value) && value.length === 0);
+  if (typeof value !== 'object' || value === null) return value === null || value === '';
+  return isList(value) ? value.length === 0 : isObjectValue(value) && Object.keys(value).length === 0;
 }
 
 function compareCodePoints(a: string, b: string): number {

@@ -1,4 +1,5 @@
 import { Temporal } from 'temporal-polyfill';
+import { isBlankJson } from '../model/equal';
 import { isJsonObject, type Json } from '../model/json';
 import { printJson } from '../model/jsonText';
 import { isLongNumber } from '../model/longNumber';
@@ -31,21 +32,15 @@ export function decoderFor(field: Pick<Field, 'type' | 'label'>): Decode {
         decodeTime(field.label, json, 'date-time with zone', (text) => Temporal.Instant.from(text));
     case 'multichoice':
       return (json) =>
-        json === null || json === undefined || json === ''
-          ? null
-          : Array.isArray(json)
-            ? json.length === 0
-              ? null
-              : json.map(decodeText)
-            : [decodeText(json)];
+        isBlankJson(json) ? null : Array.isArray(json) ? json.map(decodeText) : [decodeText(json)];
     case 'object':
-      return (json) => (isJsonObject(json) ? json : null);
+      return (json) => (isJsonObject(json) && !isBlankJson(json) ? json : null);
   }
 }
 
 /** Returns text in NFC; a number or yes/no that stands in a text field is taken as its text. */
 export function decodeText(json: Json | undefined): Value {
-  if (json === null || json === undefined || json === '') return null;
+  if (isBlankJson(json)) return null;
   if (typeof json === 'string') return nfc(json);
   if (isLongNumber(json)) return json.$number;
   if (typeof json !== 'object') return String(json);
@@ -61,7 +56,7 @@ function quoted(json: Json): string {
 
 function decodeNumber(label: string, json: Json | undefined): Value {
   if (typeof json === 'number') return numberValue(json);
-  if (json === null || json === undefined || json === '') return null;
+  if (isBlankJson(json)) return null;
   if (isLongNumber(json)) return decodeNumber(label, json.$number);
   if (typeof json === 'string' && /^\s*[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,4})?\s*$/.test(json)) {
     return json.length <= 2 * limits.digits ? settleNumber(new Exact(json.trim())) : tooManyDigits(label);
@@ -75,8 +70,9 @@ function tooManyDigits(label: string): FormulaError {
 
 function decodeBoolean(label: string, json: Json | undefined): Value {
   if (typeof json === 'boolean') return json;
-  if (json === null || json === undefined || json === '') return null;
-  if (json === 'true' || json === 'false') return json === 'true';
+  if (isBlankJson(json)) return null;
+  const letters = typeof json === 'string' ? json.toLowerCase() : '';
+  if (letters === 'true' || letters === 'false') return letters === 'true';
   return new FormulaError('value', `“${label}” holds ${quoted(json)}, which is neither true nor false.`);
 }
 
@@ -86,7 +82,7 @@ function decodeTime(
   what: string,
   read: (text: string) => Value,
 ): Value {
-  if (json === null || json === undefined || json === '') return null;
+  if (isBlankJson(json)) return null;
   try {
     return read(typeof json === 'object' ? '' : String(json));
   } catch {

@@ -2,6 +2,7 @@ import { isBlankJson } from '../model/equal';
 import type { Json } from '../model/json';
 import { jsonNumber } from '../model/jsonText';
 import type { Field } from '../model/system';
+import { isBlank } from './compare';
 import { FormulaError } from './error';
 import {
   Exact,
@@ -24,7 +25,7 @@ export type Encoded = { readonly json: Json } | { readonly problem: string };
 /** Returns the JSON to store, or the reason why the field cannot hold the value. Nothing is cut or rounded in silence. */
 export function encodeFor(field: Field, value: Value): Encoded {
   if (value instanceof FormulaError) return { problem: value.message };
-  if (value === null || value === '') {
+  if (isBlank(value)) {
     return field.required
       ? { problem: `“${field.label}” is required and would be left blank.` }
       : { json: null };

@@ -6,14 +6,17 @@ import { isLongNumber } from './longNumber';
 import { nfc } from './nfc';
 import type { Field } from './system';
 
-/** Blank as systems write it: null, absent, and empty text are one thing. */
-export function isBlankJson(value: Json | undefined): value is null | undefined | '' {
-  return value === null || value === undefined || value === '';
+/** Blank as systems write it: absent, null, empty text, an empty list and an empty object are one thing. */
+export function isBlankJson(value: Json | undefined): value is null | undefined | '' | [] {
+  if (typeof value !== 'object' || value === null)
+    return value === null || value === undefined || value === '';
+  return Array.isArray(value) ? value.length === 0 : Object.keys(value).length === 0;
 }
 
 /**
  * Returns whether two stored values are the same for a field of this type: `"5"` and `5` in a number field, equal instants
- * in a date-time, options of a multi-choice in any order, text after normalisation to NFC.
+ * in a date-time, options of a multi-choice in any order and told any number of
+ * times, dates without the time of day behind them, text after normalisation to NFC.
  */
 export function sameValue(field: Field | undefined, a: Json | undefined, b: Json | undefined): boolean {
   if (a === b) return true;
@@ -24,6 +27,8 @@ export function sameValue(field: Field | undefined, a: Json | undefined, b: Json
       return canonicalNumber(a) === canonicalNumber(b);
     case 'boolean':
       return String(a).toLowerCase() === String(b).toLowerCase();
+    case 'date':
+      return canonicalDate(a) === canonicalDate(b);
     case 'datetime':
       return canonicalInstant(a) === canonicalInstant(b);
     case 'multichoice':
@@ -90,8 +95,18 @@ function canonicalInstant(value: Json): string {
   }
 }
 
+/** Returns a date as the same text, whatever time of day stands behind it. */
+export function canonicalDate(value: Json): string {
+  const text = isStructure(value) ? JSON.stringify(value) : scalarText(value);
+  return /^\d{4}-\d\d-\d\dT/.test(text) ? text.slice(0, 10) : text;
+}
+
+/** Returns the options that are chosen, each once and in one order. */
 function canonicalSet(value: Json): string {
-  return Array.isArray(value) ? JSON.stringify(value.map(String).sort()) : JSON.stringify([String(value)]);
+  const chosen = (Array.isArray(value) ? (value as readonly Json[]) : [value]).map((one) =>
+    nfc(scalarText(one)),
+  );
+  return JSON.stringify([...new Set(chosen)].sort());
 }
 
 const isStructure = (json: Json): boolean => typeof json === 'object' && !isLongNumber(json);

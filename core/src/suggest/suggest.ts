@@ -1,10 +1,11 @@
 import { fitOf } from '../check/misfitType';
+import { isBlank } from '../formula/compare';
 import { compile, type Formula } from '../formula/compile';
 import { encodeFor } from '../formula/encode';
 import { FormulaError } from '../formula/error';
 import { printPath } from '../formula/print';
 import type { Env, Scope } from '../formula/scope';
-import { sameValue } from '../model/equal';
+import { isBlankJson, sameValue } from '../model/equal';
 import { readPath, type JsonObject } from '../model/json';
 import { leafFields, type Field, type LeafField } from '../model/system';
 import { nameSimilarity } from './similarity';
@@ -96,7 +97,7 @@ function agreement(candidate: Candidate, target: LeafField, evidence: readonly E
   evidence.forEach(({ target: record }, at) => {
     const value = candidate.values[at] ?? null;
     const held = readPath(record, target.path);
-    if (held === null || held === undefined || held === '' || value === null || value === '') return;
+    if (isBlankJson(held) || isBlank(value)) return;
     const encoded = value instanceof FormulaError ? undefined : encodeFor(target.field, value);
     if (encoded && 'json' in encoded && sameValue(target.field, held, encoded.json)) agree++;
     else differ++;

@@ -1,4 +1,4 @@
-import { canonicalNumber } from '../model/equal';
+import { canonicalDate, canonicalNumber, isBlankJson } from '../model/equal';
 import { pathReader, type Json } from '../model/json';
 import { scalarText } from '../model/jsonText';
 import { isLongNumber } from '../model/longNumber';
@@ -40,11 +40,12 @@ function keyFor({ type }: Field): ((value: Json | undefined) => string) | undefi
     case 'text':
     case 'choice':
     case 'reference':
+      return (value) => (isBlankJson(value) ? '' : textKey(value));
     case 'date':
-      return (value) => (value === null || value === undefined ? '' : textKey(value));
+      return (value) => (isBlankJson(value) ? '' : canonicalDate(value));
     case 'integer':
     case 'decimal':
-      return (value) => (value === null || value === undefined || value === '' ? '' : canonicalNumber(value));
+      return (value) => (isBlankJson(value) ? '' : canonicalNumber(value));
     default:
       return undefined;
   }

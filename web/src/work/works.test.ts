@@ -39,6 +39,15 @@ test('a draft is held against the other rules', () => {
   expect(found).toEqual(expect.arrayContaining(['unwatched field', 'rival rule']));
 });
 
+test('a draft of another rule does not compete while it does not run', () => {
+  const rule = ruleWith([line('zone', 'town')]);
+  const other = ruleWith([line('zone', 'town')], { id: 'o', name: 'Zone by town' });
+  const kinds = (running: readonly (typeof other)[]) =>
+    findingsOf({ rule, others: [other], running }, surroundings).map(({ kind }) => kind);
+  expect(kinds([])).not.toContain('rival rule');
+  expect(kinds([other])).toContain('rival rule');
+});
+
 describe('suggestions', () => {
   test('look at what stood on both sides before the change', async () => {
     const suggestions = await suggestionsFor(

@@ -1,3 +1,4 @@
+import { nfc } from '../../model/nfc';
 import { FormulaError } from '../error';
 import { jsonLength } from '../jsonLength';
 import { limits } from '../limits';
@@ -42,7 +43,8 @@ export class Joining {
   }
 
   get joined(): string | FormulaError {
-    return this.failed ?? this.text;
+    // Where two texts meet, a letter and a mark can become one character.
+    return this.failed ?? nfc(this.text);
   }
 }
 

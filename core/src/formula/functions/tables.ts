@@ -1,5 +1,6 @@
 import type { LookupTable } from '../../table/table';
 import type { TableIndex } from '../../table/tableIndex';
+import { isBlank } from '../compare';
 import { decoderFor } from '../decode';
 import { FormulaError } from '../error';
 import { unknownName } from '../nearest';
@@ -45,7 +46,8 @@ function keysOf(children: readonly Typed[], env: Env): readonly Json[] | null | 
   const keys: Json[] = [];
   for (const child of children) {
     const key = child.run(env);
-    if (key === null || key === '' || key instanceof FormulaError) return key === '' ? null : key;
+    if (key instanceof FormulaError) return key;
+    if (isBlank(key)) return null;
     keys.push(typeof key === 'number' || typeof key === 'boolean' ? key : toText(key));
   }
   return keys;
@@ -92,7 +94,8 @@ function typeTable(call: Call, context: TypingContext): Typed | FormulaError {
   // Most tables have one key and no ranges: the same as above, without lists.
   const runPlain = (env: Env): Value => {
     const value = only.run(env);
-    if (value === null || value === '' || value instanceof FormulaError) return value === '' ? null : value;
+    if (value instanceof FormulaError) return value;
+    if (isBlank(value)) return null;
     const key = typeof value === 'number' || typeof value === 'boolean' ? value : toText(value);
     const row = index.findPlain(key);
     return row ? decode(row[column.at]) : miss([key]);
