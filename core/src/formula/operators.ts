@@ -1,5 +1,5 @@
 import type { Temporal } from 'temporal-polyfill';
-import { nfc } from '../model/nfc';
+import { joinNfc } from '../model/nfc';
 import { compareValues, equalValues } from './compare';
 import { FormulaError } from './error';
 import { boundedToText, tooLong } from './functions/bounded';
@@ -58,11 +58,11 @@ export function operation(operator: BinaryOperator): Operate {
         if (left instanceof FormulaError) return left;
         if (right instanceof FormulaError) return right;
         if (typeof left === 'string' && typeof right === 'string')
-          return left.length + right.length > limits.text ? tooLong() : nfc(left + right);
+          return left.length + right.length > limits.text ? tooLong() : joinNfc(left, right);
         const [a, b] = [boundedToText(left), boundedToText(right)];
         if (a instanceof FormulaError) return a;
         if (b instanceof FormulaError) return b;
-        return a.length + b.length > limits.text ? tooLong() : nfc(a + b);
+        return a.length + b.length > limits.text ? tooLong() : joinNfc(a, b);
       };
     case '=':
       return equalValues;

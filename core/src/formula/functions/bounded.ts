@@ -1,4 +1,4 @@
-import { nfc } from '../../model/nfc';
+import { joinNfc } from '../../model/nfc';
 import { FormulaError } from '../error';
 import { jsonLength } from '../jsonLength';
 import { limits } from '../limits';
@@ -37,14 +37,13 @@ export class Joining {
     if (part instanceof FormulaError) this.failed = part;
     else if (this.text.length + this.separator.length + part.length > limits.text) this.failed = tooLong();
     else {
-      this.text += this.begun ? this.separator + part : part;
+      this.text = this.begun ? joinNfc(joinNfc(this.text, this.separator), part) : part;
       this.begun = true;
     }
   }
 
   get joined(): string | FormulaError {
-    // Where two texts meet, a letter and a mark can become one character.
-    return this.failed ?? nfc(this.text);
+    return this.failed ?? this.text;
   }
 }
 
