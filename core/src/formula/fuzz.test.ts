@@ -19,28 +19,13 @@ import { parse } from './parser';
 import { possibleValues } from './possibleValues';
 import { print } from './print';
 import type { Env } from './scope';
+import { Random } from '../model/testRandom';
 import { exampleEnv, exampleScope } from './testScope';
 
 const runs = Number(process.env['FUZZ_RUNS'] ?? 5000);
 const seed = Number(process.env['FUZZ_SEED'] ?? Date.now() % 1_000_000_007);
 /** The longest that one formula may take with everything that is asked of it, in milliseconds. */
 const patience = 250;
-
-/** Random numbers that a seed gives again: mulberry32, a published generator; from memory. */
-class Random {
-  constructor(private state: number) {}
-
-  below(limit: number): number {
-    this.state = (this.state + 0x6d2b79f5) | 0;
-    let t = Math.imul(this.state ^ (this.state >>> 15), 1 | this.state);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return Math.floor((((t ^ (t >>> 14)) >>> 0) / 4294967296) * limit);
-  }
-
-  of<T>(items: readonly T[]): T {
-    return items[this.below(items.length)] as T;
-  }
-}
 
 const long = 'lorem ipsum '.repeat(4000);
 /** What a field may hold when its system does not keep to its word. */
