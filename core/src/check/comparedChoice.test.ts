@@ -1,7 +1,7 @@
 import { line, mended, rule, said } from './testDesk';
 
 describe('a choice compared with what it cannot be', () => {
-  const told = 'warning: “status” has no option “activ”: this is always the same.';
+  const told = 'warning: “status” has no option “activ”, and is never equal to it.';
 
   test.each([
     ['IF(status = "activ", "a", "b")', [told]],
@@ -26,6 +26,11 @@ describe('a choice compared with what it cannot be', () => {
     const guarded = rule([line('title', 'name')], { guard: 'status = "activ"' });
     expect(said(guarded, 'compared choice')).toEqual([]);
     expect(said(guarded, 'guard never holds')).toHaveLength(1);
+    const turned = rule([line('title', 'name')], { guard: '"activ" = status' });
+    expect(said(turned, 'compared choice')).toEqual([]);
+    expect(said(turned, 'guard never holds')).toEqual([
+      'error: The guard can never hold: “status” has no option “activ”.',
+    ]);
     const either = rule([line('title', 'name')], { guard: 'OR(status = "activ", name = "x")' });
     expect(said(either, 'compared choice')).toEqual([told]);
   });

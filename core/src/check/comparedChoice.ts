@@ -1,10 +1,9 @@
 import { literalOf } from '../formula/compile';
 import { functionNamed } from '../formula/functions';
-import { nearestName } from '../formula/nearest';
 import { print } from '../formula/print';
 import type { Typed } from '../formula/typed';
 import { formulaAtPlace } from '../engine/formulasOf';
-import { replaceFormula, type Check, type Finding } from './finding';
+import { useNearest, type Check, type Finding } from './finding';
 import { conjuncts } from './guardNeverHolds';
 
 interface Comparison {
@@ -50,21 +49,12 @@ export const comparedChoice: Check = {
           ({ typed }) => !said.has(typed) || typed.node.kind !== 'binary' || typed.node.operator !== '=',
         )
         .map(({ name, value, options }) => {
-          const near = nearestName(value, options);
-          const quoted = `"${value.replaceAll('"', '""')}"`;
-          const source = formulaAtPlace(rule, at) ?? '';
+          const fix = useNearest(value, options, at, formulaAtPlace(rule, at) ?? '');
           return {
             severity: 'warning' as const,
             at,
-            message: `“${name}” has no option “${value}”: this is always the same.`,
-            ...(near !== undefined &&
-              source.includes(quoted) && {
-                fix: replaceFormula(
-                  `Use “${near}”`,
-                  at,
-                  source.replace(quoted, () => `"${near}"`),
-                ),
-              }),
+            message: `“${name}” has no option “${value}”, and is never equal to it.`,
+            ...(fix && { fix }),
           };
         });
     }),

@@ -1,5 +1,6 @@
 import type { CompiledAction, CompiledLine, CompiledRule } from '../engine/compiled';
 import type { RuleProblem } from '../engine/compiling';
+import { nearestName } from '../formula/nearest';
 import type { Surroundings } from '../engine/surroundings';
 import { patchDocument, type Operation } from '../change/jsonPatch';
 import type { Json } from '../model/json';
@@ -75,6 +76,24 @@ export function linesOf({ compiledParts }: Subject): readonly {
 /** Returns a fix that puts another formula in the place of one. */
 export function replaceFormula(label: string, at: string, formula: string): Fix {
   return { label, patch: [{ op: 'replace', path: `/${at}`, value: formula }] };
+}
+
+/** Returns a fix that puts the nearest of some options in the place of a text in a formula; undefined where none is near. */
+export function useNearest(
+  text: string,
+  options: readonly string[],
+  at: string,
+  formula: string,
+): Fix | undefined {
+  const near = nearestName(text, options);
+  const quoted = `"${text.replaceAll('"', '""')}"`;
+  return near === undefined || !formula.includes(quoted)
+    ? undefined
+    : replaceFormula(
+        `Use “${near}”`,
+        at,
+        formula.replace(quoted, () => `"${near}"`),
+      );
 }
 
 /** Labels in a sentence, the first few of them: “A”, “B” and 3 more. */

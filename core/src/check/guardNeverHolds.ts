@@ -106,17 +106,14 @@ function narrow(known: Demands, values: Set<string>): void {
 
 /** Returns a choice compared with what is none of its options. */
 function unknownOption({ node, children }: Typed): string | undefined {
-  const [left, right] = children;
-  if (node.kind !== 'binary' || node.operator !== '=' || left?.type.kind !== 'choice') return undefined;
-  const value = textOf(right);
-  if (
-    value === undefined ||
-    value === '' ||
-    left.type.options.length === 0 ||
-    left.type.options.includes(value)
-  )
-    return undefined;
-  return `“${print(left.node)}” has no option “${value}”`;
+  if (node.kind !== 'binary' || node.operator !== '=') return undefined;
+  const choice = children.find(({ type }) => type.kind === 'choice');
+  const value = textOf(children.find((child) => child !== choice));
+  if (choice?.type.kind !== 'choice' || value === undefined || value === '') return undefined;
+  const { options } = choice.type;
+  return options.length === 0 || options.includes(value)
+    ? undefined
+    : `“${print(choice.node)}” has no option “${value}”`;
 }
 
 /** CHANGED of a field whose change does not start the rule. */

@@ -10,24 +10,14 @@ export const removedRecord: Check = {
     const { kinds } = rule.trigger;
     if (!compiledParts || !kinds.includes('deleted')) return [];
     const label = compiledParts.recordType.label.toLowerCase();
+    const alone = kinds.length === 1;
+    const message = alone
+      ? `The rule starts when the ${label} is deleted: it is not there any more when this would be done to it.`
+      : `When the ${label} is deleted, this fails: it is not there any more. A condition on the action or a rule of its own leaves that case out.`;
     return rule.actions.flatMap((action, at): Omit<Finding, 'kind'>[] => {
       const target = kindOf(action).target(action);
       if (target.is !== 'named' || target.name !== 'record') return [];
-      return kinds.length === 1
-        ? [
-            {
-              severity: 'error',
-              at: `actions/${at}`,
-              message: `The rule starts when the ${label} is deleted: it is not there any more when this would be done to it.`,
-            },
-          ]
-        : [
-            {
-              severity: 'warning',
-              at: `actions/${at}`,
-              message: `When the ${label} is deleted, this fails: it is not there any more. A condition on the action or a rule of its own leaves that case out.`,
-            },
-          ];
+      return [{ severity: alone ? 'error' : 'warning', at: `actions/${at}`, message }];
     });
   },
 };

@@ -12,9 +12,9 @@ function fieldsIn(typed: Typed): readonly Field[] {
 function inMessages({ compiledParts, rule }: Subject): readonly Omit<Finding, 'kind'>[] {
   return (compiledParts?.formulas ?? []).flatMap(({ at, formula }): Omit<Finding, 'kind'>[] => {
     const place = parsePlace(at);
-    const action = place.of === 'action' ? rule.actions[place.at] : undefined;
     // What decides whether it is sent is not sent.
-    if (!action || kindOf(action).target(action).is !== 'none' || at.endsWith('/only')) return [];
+    const action = place.of === 'action' && place.rest[0] !== 'only' ? rule.actions[place.at] : undefined;
+    if (!action || kindOf(action).target(action).is !== 'none') return [];
     return sensitiveFields(formula.tree).map(({ label, sensitivity }) => ({
       severity: sensitivity === 'secret' ? 'error' : 'warning',
       at,

@@ -23,6 +23,7 @@ describe('text longer than its field', () => {
     ['name & ", " & crates', '82 and more'],
     ['name & ", " & status', '89'],
     ['CONCATENATE(phone, phone)', '80'],
+    ['TEXTJOIN("", TRUE, name, SPLIT(status, ","))', '80 and more'],
     ['TEXTJOIN(" - ", TRUE, phone, phone)', '83'],
     ['REPT(LEFT(name, 20), 4)', '80'],
     ['PADLEFT(LEFT(name, 5), 70)', '70'],

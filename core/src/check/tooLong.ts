@@ -1,16 +1,20 @@
 import { linesOf, replaceFormula, type Check, type Finding } from './finding';
 import type { Surroundings } from '../engine/surroundings';
+import { functionNamed } from '../formula/functions';
 import { longestText } from '../formula/longestText';
 import type { Typed } from '../formula/typed';
 
 /** Returns how long joined text can be at least, where nothing bounds some of its parts. */
 function joinedLength(typed: Typed, tables: Surroundings['tables']): number {
   const { node, children } = typed;
-  const joins =
-    (node.kind === 'binary' && node.operator === '&') ||
-    (node.kind === 'call' && node.name === 'CONCATENATE');
-  if (joins) return children.reduce((sum, child) => sum + joinedLength(child, tables), 0);
-  return longestText(typed, tables) ?? 0;
+  const joined =
+    node.kind === 'call'
+      ? functionNamed(node.name)?.joins?.(children)
+      : node.kind === 'binary' && node.operator === '&'
+        ? children
+        : undefined;
+  if (!joined) return longestText(typed, tables) ?? 0;
+  return joined.reduce((sum, part) => sum + joinedLength(part, tables), 0);
 }
 
 /**

@@ -1,7 +1,5 @@
-import { linesOf, listed, type Check, type Finding } from './finding';
-import { nearestName } from '../formula/nearest';
+import { linesOf, listed, useNearest, type Check, type Finding } from './finding';
 import { possibleValues } from '../formula/possibleValues';
-import { replaceFormula } from './finding';
 
 /** Options that a formula can give and the target does not know. */
 export const unknownChoice: Check = {
@@ -22,16 +20,7 @@ export const unknownChoice: Check = {
       const unknown = [...values].filter((value) => !known.has(value));
       if (unknown.length === 0) return [];
       const [first = ''] = unknown;
-      const near = nearestName(first, [...known]);
-      const quoted = `"${first.replaceAll('"', '""')}"`;
-      const fix =
-        near !== undefined && line.formula.includes(quoted)
-          ? replaceFormula(
-              `Use “${near}”`,
-              place,
-              line.formula.replace(quoted, () => `"${near}"`),
-            )
-          : undefined;
+      const fix = useNearest(first, [...known], place, line.formula);
       const all = unknown.length === values.size;
       return [
         {

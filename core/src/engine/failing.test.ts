@@ -145,7 +145,7 @@ describe('the trouble of one child is its own', () => {
     const none = await run(company, rules({ none: 'fail' }), three);
     expect(none.rules[0]).toMatchObject({
       verdict: 'failed',
-      because: 'No job was found for “job”. (3 like it.)',
+      because: 'No job was found for “job”. 2 more failed as well.',
     });
   });
 });

@@ -114,7 +114,8 @@ export async function reach(
 
 function allOf(failures: readonly string[]): string {
   const [first = ''] = failures;
-  return failures.length === 1 ? first : `${first} (${failures.length} like it.)`;
+  const more = failures.length - 1;
+  return more === 0 ? first : `${first} ${more} more failed as well.`;
 }
 
 /** Returns what a find asks for each branch, and why it cannot be asked for some. */

@@ -79,9 +79,15 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
   const sight = new Sight();
   /** Records in a circle: what their change causes is not followed further. */
   const stopped = new Set<string>();
+  /** Rules in a circle: they do no more to its records, which would leave a half of it in the plan. */
+  const circling = new Set<string>();
   const stop = ({ turns, sentence }: Circle, key: string) => {
     problems.push(sentence);
-    for (const each of [...turns.map(({ ref }) => refKey(ref)), key]) stopped.add(each);
+    stopped.add(key);
+    for (const { ref, rule } of turns) {
+      stopped.add(refKey(ref));
+      circling.add(rule.id);
+    }
     takeBack(turns, overlay);
   };
   const queue: Pending[] = [{ event, depth: 0, trail: [], writes: 0 }];
@@ -97,6 +103,7 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
     for (const rule of setup.rules) {
       if (!concerns(rule, current)) continue;
       const { id } = rule.rule;
+      if (circling.has(id) && stopped.has(refKey(current.ref))) continue;
       const seen = sight.newsFor(id, current, standing(), writes);
       sight.saw(id, current.ref, standing());
       // What the writes cause is no start for most rules; only those that it starts are told of.

@@ -1,3 +1,4 @@
+import Decimal from 'decimal.js';
 import { FormulaError } from './error';
 import { limits } from './limits';
 import type { Value } from './value';
@@ -23,10 +24,17 @@ export class Budget {
     return --this.steps < 0 ? beyond(`go through ${inDigits(limits.steps)} elements`) : undefined;
   }
 
-  /** Counts a call with what it is given: each element of a list, and each stretch of text. */
-  call(cost: number): FormulaError | undefined {
+  /** Counts work; a unit is about what a millionth of a second does. */
+  spend(cost: number): FormulaError | undefined {
     this.work -= cost;
     return this.work < 0 ? beyond('work on so much text and so many elements at once') : undefined;
+  }
+
+  /** Counts what a product or a power of many digits took; gives it back, or an error. */
+  number(value: Value): Value {
+    if (!(value instanceof Decimal)) return value;
+    const words = value.d.length;
+    return this.spend((words * words) >> 3) ?? value;
   }
 
   /** Counts text that was made; gives it back, or an error. */
@@ -36,9 +44,9 @@ export class Budget {
   }
 }
 
-/** Returns what a value costs a function that is given it. */
-export function costOf(value: Value): number {
-  if (typeof value === 'string') return value.length >> 6;
+/** Returns what a value costs a function that is given it: a unit for each element of a list, and so many for each 64 characters. */
+export function costOf(value: Value, textEffort: number): number {
+  if (typeof value === 'string') return (value.length * textEffort) >> 6;
   return Array.isArray(value) ? value.length : 0;
 }
 

@@ -1,7 +1,7 @@
 import { Budget, costOf } from './budget';
 import { FormulaError, type Span } from './error';
 import { functionNamed, formulaFunctions } from './functions';
-import type { FormFunction, OrdinaryFunction, Param } from './functions/define';
+import { familyEffort, type FormFunction, type OrdinaryFunction, type Param } from './functions/define';
 import { typeName } from './names';
 import { negate } from './numeric';
 import { operation, operatorType } from './operators';
@@ -143,7 +143,9 @@ function typeBinary(node: Extract<Node, { kind: 'binary' }>, context: TypingCont
           const joined = operate(left.run(env), right.run(env));
           return placed(typeof joined === 'string' ? budget.text(joined) : joined, node);
         }
-      : (env: Env): Value => placed(operate(left.run(env), right.run(env)), node);
+      : node.operator === '*' || node.operator === '^'
+        ? (env: Env): Value => placed(budget.number(operate(left.run(env), right.run(env))), node)
+        : (env: Env): Value => placed(operate(left.run(env), right.run(env)), node);
   return { node, type, children: [left, right], run };
 }
 
@@ -199,10 +201,10 @@ function caller(
   children: readonly Typed[],
   { params, budget }: { params: readonly (Param<unknown> | undefined)[]; budget: Budget },
 ): Evaluate {
-  const { call, seesBlanks, weight = 1 } = entry;
+  const { call, seesBlanks, effort = familyEffort[entry.family] ?? 1, textEffort = 1 } = entry;
   const fixed: unknown[] = children.map(() => undefined);
   const computed: { at: number; run: Evaluate; read: Param<unknown>['read']; place: Span }[] = [];
-  let fixedCost = 1;
+  let fixedCost = effort;
   children.forEach((child, at) => {
     const read = params[at]?.read ?? ((value: Value) => value);
     const literal = literalOf(child);
@@ -211,11 +213,11 @@ function caller(
       computed.push({ at, run: child.run, read, place: child.node.place });
     } else {
       fixed[at] = value;
-      fixedCost += costOf(literal);
+      fixedCost += costOf(literal, textEffort);
     }
   });
   const called = (args: readonly unknown[], env: Env, cost: number): Value => {
-    let result: Value | undefined = budget.call(cost * weight);
+    let result: Value | undefined = budget.spend(cost);
     if (result === undefined) {
       try {
         result = call(args, env);
@@ -237,7 +239,7 @@ function caller(
       if (ready instanceof FormulaError) return ready.at(place);
       const args = fixed.slice();
       args[at] = ready;
-      return called(args, env, fixedCost + costOf(value));
+      return called(args, env, fixedCost + costOf(value, textEffort));
     };
   }
   return (env) => {
@@ -250,7 +252,7 @@ function caller(
       const ready = read(value);
       if (ready instanceof FormulaError) return ready.at(place);
       args[at] = ready;
-      cost += costOf(value);
+      cost += costOf(value, textEffort);
     }
     return called(args, env, cost);
   };

@@ -1,4 +1,4 @@
-import type Decimal from 'decimal.js';
+import Decimal from 'decimal.js';
 import { tokenize, type FormatToken } from 'numfmt';
 
 /** What the digits of a format stand for: always a digit, a digit or a space, a digit or nothing. */
@@ -63,7 +63,7 @@ function writeDigits(
     .filter(({ type }) => type === 'scale')
     .reduce((sum, { raw }) => sum + raw.length, 0);
   const places = fraction.filter(({ type }) => placeholders.has(type)).length;
-  const rounded = value.mul(`1e${2 * percents - 3 * thousands}`).toFixed(places, 4);
+  const rounded = value.mul(`1e${2 * percents - 3 * thousands}`).toFixed(places, Decimal.ROUND_HALF_UP);
   const [integer = '0', decimals = ''] = rounded.split('.');
   const text =
     writeWhole(whole, integer === '0' ? '' : integer, grouped) +

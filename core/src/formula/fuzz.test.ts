@@ -273,6 +273,12 @@ test.each([
   ['ten thousand long texts', 'TEXTJOIN("", FALSE, EACH(crates, REPT("x", 999999)))'],
   ['a list of a list of a list', 'SUM(EACH(crates, SUM(EACH(crates, SUM(crates)))))'],
   ['powers of powers', '((9^999)^999)^999'],
+  ['dates for each of each of many', 'EACH(crates, EACH(crates, DATE(2026, 1, item)))'],
+  [
+    'a telephone number for each of each of many',
+    'EACH(crates, EACH(crates, PHONE("01632 960 1" & item, "GB")))',
+  ],
+  ['a power of many digits for each of many', 'EACH(crates, (item + 0.123456789) ^ 100)'],
   ['a pattern for each of many', 'EACH(crates, REGEXREPLACE(name, "(.*)(.*)(.*)", "$1$2$3$1$2$3"))'],
 ])('%s ends with a value or an error, at once', (_what, source) => {
   const crates = Array.from({ length: 10_000 }, (_none, at) => at);

@@ -18,6 +18,6 @@ export const limits = {
   steps: 100_000,
   /** Most text that one computation may make, all its parts counted together, in UTF-16 units. */
   made: 4_000_000,
-  /** Most work that one computation may do: a call is one, and so is each element of its lists and each 64 characters of its texts. */
+  /** Most work that one computation may do: a call is a unit, and so is each element of its lists and each 64 characters of its texts; some functions cost more. */
   work: 500_000,
 } as const;

@@ -30,6 +30,9 @@ export const families = [
 ] as const;
 type Family = (typeof families)[number];
 
+/** What a call of a family costs, where that is more than a unit: dates are computed in a calendar. */
+export const familyEffort: Partial<Record<Family, number>> = { 'date and time': 50 };
+
 /** A formula and what it gives, shown in the documentation and run as a test. */
 export interface Example {
   readonly formula: string;
@@ -54,8 +57,10 @@ interface Documented extends Traits {
   readonly examples: readonly [Example, Example, ...Example[]];
   /** The standard and section that the meaning follows, or `own`. */
   readonly source: string;
-  /** How many times dearer it is than most, for what it is given; without it, as they are. */
-  readonly weight?: number;
+  /** What a call costs, in units of the budget; without it, what its family costs. */
+  readonly effort?: number;
+  /** What each 64 characters of the texts that it is given cost; 1 without it. */
+  readonly textEffort?: number;
   /** At which argument the value of a chain flows in; null where there is no such. Without it, the first. */
   readonly flow?: number | null;
 }

@@ -8,6 +8,9 @@ import { atMost, noLonger } from './traits';
 /** No number is longer, however it is written. */
 const longestPhone = 250;
 
+/** What reading one costs, in units of the budget. */
+const phoneEffort = 60;
+
 function parsedPhone(text: string, country?: Parameters<typeof parsePhoneNumberFromString>[1]) {
   return text.length > longestPhone ? undefined : parsePhoneNumberFromString(text, country);
 }
@@ -26,6 +29,7 @@ export const identifierFunctions = [
     ],
     // A plus sign and 15 digits (ITU-T E.164, 6.2.1).
     ...atMost(16),
+    effort: phoneEffort,
     source:
       'ITU-T E.164, by the package libphonenumber-js; a number counts when its length is possible for its country',
     call: ([number, country]) => {
@@ -73,6 +77,7 @@ export const identifierFunctions = [
       { formula: 'PHONECOUNTRY("01632 960 120")', gives: 'error: value' },
     ],
     ...atMost(2),
+    effort: phoneEffort,
     source: 'ITU-T E.164 and ISO 3166-1, by the package libphonenumber-js',
     call: ([number]) => {
       const parsed = parsedPhone(number);

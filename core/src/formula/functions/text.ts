@@ -238,6 +238,7 @@ export const textFunctions = [
     ],
     flow: null,
     blank: ([, , ...parts], mayBeBlank) => parts.every(mayBeBlank),
+    joins: (parts) => parts.slice(2),
     longest: ([separator, , ...parts], longestOf) =>
       parts.some(({ type }) => type.kind === 'list')
         ? undefined

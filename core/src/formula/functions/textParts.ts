@@ -151,6 +151,7 @@ export const textPartFunctions = [
     ],
     flow: null,
     longest: (parts, longestOf) => sumOf(parts.map(longestOf)),
+    joins: (parts) => parts,
     source: 'ODF 1.3 part 4, 6.20.6 CONCATENATE',
     call: (values) => joined(values as Value[]),
   }),

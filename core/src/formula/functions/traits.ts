@@ -29,6 +29,8 @@ export interface Traits {
     parts: readonly Typed[],
     longestOf: (part: Typed | undefined) => number | undefined,
   ) => number | undefined;
+  /** The parts that it joins to one text. */
+  readonly joins?: (parts: readonly Typed[]) => readonly Typed[];
   /** The range of its number, from those of its parts. */
   readonly range?: (parts: readonly NumberRange[]) => NumberRange;
   /** Whether it may give blank. Without this it may when any of its parts may. */
