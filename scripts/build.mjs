@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { readdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { readdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
 import { join, relative, sep } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { root } from './machine/folders.mjs';
@@ -30,7 +30,10 @@ export async function builtCommandLine() {
   const stamp = join(root, 'cli/dist/.built-from');
   const state = await fingerprint(['core/src', 'cli/src', 'package-lock.json', 'scripts/build.mjs']);
   if (existsSync(stamp) && (await readFile(stamp, 'utf8')) === state) return file;
-  await bundle('cli/src/main.ts', file, { whole: true });
+  // Another process may be starting: what it reads is whole, before and after.
+  const next = `${file}.${process.pid}`;
+  await bundle('cli/src/main.ts', next, { whole: true });
+  await rename(next, file);
   await writeFile(stamp, state);
   return file;
 }
@@ -46,7 +49,7 @@ export async function bundle(from, to, { whole = false } = {}) {
     platform: 'node',
     target: 'node20',
     format: 'esm',
-    sourcemap: true,
+    sourcemap: !whole,
     logLevel: 'warning',
     // Packages in the older form of modules ask for others by require.
     ...(whole && {

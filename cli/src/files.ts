@@ -1,6 +1,6 @@
-import { parseJson } from '@vast-knot/core';
 import { readdirSync, readFileSync, statSync } from 'node:fs';
 import { join, relative, resolve } from 'node:path';
+import { parseJson } from '@vast-knot/core';
 
 /** Input that cannot be worked with: said in one sentence, and ends the program with 2. */
 export class WrongInput extends Error {}

@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import {
+  printJson,
   describeOutcome,
   ensembleIn,
   expectationText,
@@ -11,7 +12,6 @@ import {
   type OutcomeComparison,
   type Sample,
   type WholeBundle,
-  printJson,
 } from '@vast-knot/core';
 import { WrongInput } from './files';
 import type { Say } from './say';

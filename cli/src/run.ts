@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import {
+  printJson,
   changeEventSchema,
   describeOutcome,
   ensembleIn,
@@ -9,7 +10,6 @@ import {
   type ChangeEvent,
   type StoredRecord,
   type WholeBundle,
-  printJson,
 } from '@vast-knot/core';
 import { WrongInput } from './files';
 import type { Say } from './say';

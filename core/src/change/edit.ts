@@ -1,7 +1,7 @@
-import { printJson } from '../model/jsonText';
 import type { Operation } from 'rfc6902';
 import { sameValue } from '../model/equal';
 import { isJsonObject, readPath, writePath } from '../model/json';
+import { printJson } from '../model/jsonText';
 import { pointerOfPath } from '../formats/jsonPointer';
 import type { ChangeKindRules, FieldEdit, RecordChange } from './changeKind';
 

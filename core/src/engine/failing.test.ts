@@ -58,7 +58,7 @@ describe('an error is never a “no”', () => {
     expect(rules[0]).toMatchObject({
       verdict: 'failed',
       because:
-        'Writes 1 record; 1 line failed: The condition of action 1 failed: “soon” is not a number written so.',
+        'Writes 1 record; 1 thing failed: The condition of action 1 failed: “soon” is not a number written so.',
     });
     expect(rules[0]?.steps).toContainEqual(
       expect.objectContaining({ kind: 'problem', ref: { system: 'book', recordType: 'person', id: 'P2' } }),
@@ -117,7 +117,7 @@ describe('the trouble of one child is its own', () => {
     expect(written(report.writes)).toEqual(['job/J1 owner="done"']);
     expect(report.rules[0]).toMatchObject({
       verdict: 'failed',
-      because: 'Writes 1 record; 2 lines failed: No job was found for “job”.',
+      because: 'Writes 1 record; 2 things failed: No job was found for “job”.',
     });
     expect(report.rules[0]?.steps.filter(({ kind }) => kind === 'problem')).toHaveLength(2);
   });
@@ -135,13 +135,13 @@ describe('the trouble of one child is its own', () => {
       'job/J3 owner="done"',
       'job/J4 owner="done"',
     ]);
-    expect(report.rules[0]?.because).toMatch(/1 line failed: The condition on “owner” failed/);
+    expect(report.rules[0]?.because).toMatch(/1 thing failed: The condition on “owner” failed/);
   });
 
   test('unless the rule says stop, or no branch is left', async () => {
     const stopped = await run(company, rules({ none: 'fail' }, 'stop'), [...three, ...jobs]);
     expect(stopped.writes).toEqual([]);
-    expect(stopped.rules[0]?.because).toMatch(/^Nothing is written, because 1 line failed/);
+    expect(stopped.rules[0]?.because).toMatch(/^Nothing is written, because 1 thing failed/);
     const none = await run(company, rules({ none: 'fail' }), three);
     expect(none.rules[0]).toMatchObject({
       verdict: 'failed',

@@ -50,9 +50,11 @@ export interface RuleContext extends RuleRun {
   readonly remembered: RecordRef[];
 }
 
-/** What went wrong in the actions of a rule, and how many records they reached. */
+/** What went wrong in a rule, and how many records its actions reached. */
 export interface Counts {
   errors: number;
+  /** Whether some of them are none of a line: a find or a condition. */
+  beyondLines: boolean;
   first: string;
   reached: number;
   /** Write steps kept in full. */
@@ -69,9 +71,19 @@ export function noteError(counts: Counts, sentence: string): void {
 /** Counts what went wrong in the finds of a rule for some of its branches, and says so in the report. */
 export function noteFailures(failures: readonly string[], { counts, steps }: RuleContext): void {
   for (const message of failures) {
-    noteError(counts, message);
-    steps.push({ kind: 'problem', message });
+    noteProblem(message, { counts, steps });
   }
+}
+
+/** Counts something that went wrong and is none of a line, and says so in the report. */
+export function noteProblem(
+  message: string,
+  { counts, steps }: Pick<RuleContext, 'counts' | 'steps'>,
+  ref?: RecordRef,
+): void {
+  noteError(counts, message);
+  counts.beyondLines = true;
+  steps.push({ kind: 'problem', message, ...(ref && { ref }) });
 }
 
 /** Write steps kept in full in a report; further ones are counted. */

@@ -72,7 +72,7 @@ export async function runRule(
   const reached = await reach(compiled, [startBranch(event.ref, env)], workspace, steps);
   if ('verdict' in reached) return end(reached.verdict, reached.because);
 
-  const counts: Counts = { errors: 0, first: '', reached: 0, inFull: 0, beyond: 0 };
+  const counts: Counts = { errors: 0, beyondLines: false, first: '', reached: 0, inFull: 0, beyond: 0 };
   const context: RuleContext = {
     ...run,
     perform: runActions,
@@ -138,8 +138,9 @@ function doingText(records: number, messages: number): string {
   return parts.join(', ');
 }
 
-function errorsText({ errors, first }: Counts): string {
-  return `${errors} ${errors === 1 ? 'line' : 'lines'} failed: ${first}`;
+function errorsText({ errors, beyondLines, first }: Counts): string {
+  const what = beyondLines ? 'thing' : 'line';
+  return `${errors} ${what}${errors === 1 ? '' : 's'} failed: ${first}`;
 }
 
 function secondsText(seconds: number): string {

@@ -1,10 +1,10 @@
-import { printJson } from '../model/jsonText';
 import { Decimal } from 'decimal.js';
 import { FormulaError } from '../formula/error';
 import { patternOf } from '../formula/pattern';
 import { isBlankJson, sameValue } from '../model/equal';
 import type { Expectation } from '../model/expected';
 import type { Json } from '../model/json';
+import { printJson } from '../model/jsonText';
 import type { Field } from '../model/system';
 
 /** Returns whether a value is as expected, compared by the type of its field. */

@@ -1,4 +1,5 @@
 import type { Json } from '../model/json';
+import { jsonNumber, scalarText } from '../model/jsonText';
 import type { ColumnType } from './table';
 
 /** Returns what a person typed or a file holds, as the JSON of a column; text that does not fit stays text, for the check to name. */
@@ -8,7 +9,7 @@ export function readCell(type: ColumnType, typed: string): Json {
   switch (type) {
     case 'integer':
     case 'decimal':
-      return /^[-+]?(\d+\.?\d*|\.\d+)$/.test(text) ? Number(text) : text;
+      return /^[-+]?(\d+\.?\d*|\.\d+)$/.test(text) ? jsonNumber(text.replace(/^\+/, '')) : text;
     case 'boolean': {
       const word = text.toLowerCase();
       if (['true', 'yes', '1'].includes(word)) return true;
@@ -23,5 +24,5 @@ export function readCell(type: ColumnType, typed: string): Json {
 
 /** Returns a cell as text, as it is typed again. */
 export function showCell(value: Json | undefined): string {
-  return value === null || value === undefined ? '' : String(value);
+  return scalarText(value);
 }

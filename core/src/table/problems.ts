@@ -1,5 +1,7 @@
 import { Temporal } from 'temporal-polyfill';
 import type { Json } from '../model/json';
+import { scalarText } from '../model/jsonText';
+import { isLongNumber } from '../model/longNumber';
 import { joinKeys, keyColumns, keyText } from './key';
 import type { ColumnType, Row, TableDefinition } from './table';
 
@@ -87,14 +89,18 @@ export function rowProblems(
 /** Returns why a cell does not fit its column; undefined when it does. Blank fits everywhere. */
 function cellProblem(type: ColumnType, value: Json): string | undefined {
   if (value === null || value === '') return undefined;
-  const shown = `“${String(value)}”`;
+  const shown = `“${scalarText(value)}”`;
   switch (type) {
     case 'text':
       return typeof value === 'string' ? undefined : `${shown} is not text.`;
     case 'integer':
-      return Number.isSafeInteger(value) ? undefined : `${shown} is not a whole number.`;
+      return Number.isSafeInteger(value) || (isLongNumber(value) && /^-?\d+$/.test(value.$number))
+        ? undefined
+        : `${shown} is not a whole number.`;
     case 'decimal':
-      return typeof value === 'number' && Number.isFinite(value) ? undefined : `${shown} is not a number.`;
+      return (typeof value === 'number' && Number.isFinite(value)) || isLongNumber(value)
+        ? undefined
+        : `${shown} is not a number.`;
     case 'boolean':
       return typeof value === 'boolean' ? undefined : `${shown} is neither true nor false.`;
     case 'date':

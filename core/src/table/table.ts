@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { longNumberSchema } from '../model/longNumber';
 import type { Json } from '../model/json';
 
 export const columnTypes = ['text', 'integer', 'decimal', 'boolean', 'date'] as const;
@@ -44,7 +45,13 @@ export type TableDefinition = Omit<LookupTable, 'rows'>;
 /** Most rows that one table may have. */
 export const mostRows = 1_000_000;
 
-const cell = Joi.alternatives(Joi.string().allow('').max(4000), Joi.number(), Joi.boolean(), Joi.valid(null));
+const cell = Joi.alternatives(
+  Joi.string().allow('').max(4000),
+  Joi.number(),
+  Joi.boolean(),
+  Joi.valid(null),
+  longNumberSchema,
+);
 const row = Joi.array().items(cell);
 
 const definitionKeys = {

@@ -1,3 +1,4 @@
+import Decimal from 'decimal.js';
 import type { Json } from '../model/json';
 import { canonicalNumber } from '../model/equal';
 import { foldKey, joinKeys, keyColumns } from './key';
@@ -107,8 +108,15 @@ export class TableIndex {
   }
 
   private order(a: Json | undefined, b: Json | undefined): number {
-    if (this.bound?.numeric) return Number(canonicalNumber(a ?? null)) - Number(canonicalNumber(b ?? null));
+    if (this.bound?.numeric) return compareNumbers(a ?? null, b ?? null);
     const [x, y] = [foldKey(a, false), foldKey(b, false)];
     return x < y ? -1 : Number(x > y);
   }
+}
+
+/** Returns below zero, zero or above zero, as a is less than, equal to or greater than b, to the last digit. */
+function compareNumbers(a: Json, b: Json): number {
+  const [x, y] = [canonicalNumber(a), canonicalNumber(b)];
+  const difference = Number(x) - Number(y);
+  return difference === 0 && x !== y ? new Decimal(x).cmp(y) : difference;
 }

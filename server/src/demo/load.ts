@@ -1,6 +1,6 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { bundleProblemText, readBundles, type WholeBundle } from '@vast-knot/core';
+import { bundleProblemText, readBundles, type WholeBundle, parseJson } from '@vast-knot/core';
 import type { Config } from '../config/config';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
@@ -38,7 +38,7 @@ async function readDemo(folder: string): Promise<WholeBundle> {
     await Promise.all(
       files.map(async (file) => ({
         file,
-        json: JSON.parse(await readFile(join(folder, file), 'utf8')) as unknown,
+        json: parseJson(await readFile(join(folder, file), 'utf8')),
       })),
     ),
   );

@@ -1,25 +1,10 @@
 import { screen, waitFor, within } from '@testing-library/react';
-import type { ImportPreview, TableView } from '@vast-knot/core';
+import type { ImportPreview } from '@vast-knot/core';
 import { FakeResponse, FakeServer, show } from '../testing/app';
 import { ImportPanel } from './ImportPanel';
+import { zones } from './testTable';
 
-const table: TableView = {
-  name: 'Zones',
-  columns: [
-    { name: 'town', label: 'Town', type: 'text', key: true },
-    { name: 'zone', label: 'Zone', type: 'text', key: false },
-  ],
-  matching: 'exact',
-  onMiss: 'stop',
-  rows: [
-    ['Northport', 'N1'],
-    ['Murrow', 'S1'],
-  ],
-  rowIds: [1, 2],
-  rowCount: 2,
-  revision: 4,
-  usedBy: [],
-};
+const table = { ...zones, revision: 4 };
 const preview: ImportPreview = {
   revision: 4,
   added: [['Skerry', 'S2']],

@@ -1,27 +1,8 @@
 import { fireEvent, screen, waitFor } from '@testing-library/react';
-import type { TableView } from '@vast-knot/core';
 import { FakeServer, show } from '../testing/app';
 import { RowsTab } from './RowsTab';
+import { zones as table } from './testTable';
 import { useRowEdits } from './useRowEdits';
-
-const table: TableView = {
-  name: 'Zones',
-  columns: [
-    { name: 'town', label: 'Town', type: 'text', key: true },
-    { name: 'zone', label: 'Zone', type: 'text', key: false },
-  ],
-  matching: 'exact',
-  onMiss: 'stop',
-  rows: [
-    ['Northport', 'N1'],
-    ['Murrow', 'S1'],
-    ['Skerry', 'S2'],
-  ],
-  rowIds: [1, 2, 3],
-  rowCount: 3,
-  revision: 1,
-  usedBy: [],
-};
 
 function Shown() {
   return <RowsTab table={table} edits={useRowEdits(table)} />;

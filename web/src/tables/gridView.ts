@@ -1,4 +1,4 @@
-import type { Json, KeptRow, TableColumn } from '@vast-knot/core';
+import { isLongNumber, scalarText, type Json, type KeptRow, type TableColumn } from '@vast-knot/core';
 
 /** A column by which rows are sorted; a leading `-` in the address turns the order round. */
 export interface GridSort {
@@ -56,5 +56,8 @@ function compareCells(a: Json | undefined, b: Json | undefined): number {
   const blankA = a === null || a === undefined || a === '';
   const blankB = b === null || b === undefined || b === '';
   if (blankA || blankB) return Number(blankA) - Number(blankB);
-  return typeof a === 'number' && typeof b === 'number' ? a - b : words.compare(String(a), String(b));
+  const [x, y] = [scalarText(a), scalarText(b)];
+  return isNumber(a) && isNumber(b) ? Number(x) - Number(y) : words.compare(x, y);
 }
+
+const isNumber = (cell: unknown): boolean => typeof cell === 'number' || isLongNumber(cell);

@@ -6,7 +6,7 @@ import type { Branch } from '../branch';
 import type { CompiledAction } from '../compiled';
 import { withLinked } from '../follow';
 import { explainForReport } from '../reported';
-import { noteError, noteStep, type RuleContext } from '../ruleContext';
+import { noteProblem, noteStep, type RuleContext } from '../ruleContext';
 
 /** A record that an action is done to, with what its formulas see. */
 export interface Target {
@@ -56,9 +56,7 @@ export async function passing<T extends Target>(
     const value = only.run(env);
     if (value === true) return true;
     if (value instanceof FormulaError) {
-      const message = `The condition of action ${action.at + 1} failed: ${value.message}`;
-      noteError(context.counts, message);
-      context.steps.push({ kind: 'problem', message, ref: target.ref });
+      noteProblem(`The condition of action ${action.at + 1} failed: ${value.message}`, context, target.ref);
       return false;
     }
     noteStep(context, {

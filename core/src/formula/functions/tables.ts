@@ -8,8 +8,9 @@ import type { Env } from '../scope';
 import type { Node } from '../tree';
 import { any, boolean, type Type } from '../type';
 import type { Typed, TypingContext } from '../typed';
-import { toText, type Value } from '../value';
+import { isNumberValue, toText, type Value } from '../value';
 import type { Json } from '../../model/json';
+import { jsonNumber } from '../../model/jsonText';
 import { defineForm } from './define';
 
 type Call = Extract<Node, { kind: 'call' }>;
@@ -41,14 +42,20 @@ function columnOf(index: TableIndex, node: Node | undefined, call: Call) {
   return unknownName(message, node.value, names, node.place);
 }
 
-/** Keys as a table holds them: numbers stay numbers, all else is text. */
+/** Returns a key as a table holds it: numbers stay numbers, all else is text. */
+function keyJson(key: Value): Json {
+  if (isNumberValue(key)) return jsonNumber(toText(key));
+  return typeof key === 'boolean' ? key : toText(key);
+}
+
+/** Returns keys as a table holds them. */
 function keysOf(children: readonly Typed[], env: Env): readonly Json[] | null | FormulaError {
   const keys: Json[] = [];
   for (const child of children) {
     const key = child.run(env);
     if (key instanceof FormulaError) return key;
     if (isBlank(key)) return null;
-    keys.push(typeof key === 'number' || typeof key === 'boolean' ? key : toText(key));
+    keys.push(keyJson(key));
   }
   return keys;
 }
@@ -96,7 +103,7 @@ function typeTable(call: Call, context: TypingContext): Typed | FormulaError {
     const value = only.run(env);
     if (value instanceof FormulaError) return value;
     if (isBlank(value)) return null;
-    const key = typeof value === 'number' || typeof value === 'boolean' ? value : toText(value);
+    const key = keyJson(value);
     const row = index.findPlain(key);
     return row ? decode(row[column.at]) : miss([key]);
   };

@@ -330,6 +330,19 @@ describe('what a system says of itself', () => {
   });
 });
 
+test.each([
+  ['a number', '7', '7'],
+  ['a long number', '90071992547409931', '90071992547409931'],
+  ['text', '"n 7"', 'n 7'],
+])('the next page is asked for where its cursor is %s', async (_what, cursor, asked) => {
+  reply = (url) =>
+    url.includes('cursor=')
+      ? { body: { items: [{ id: 'B-2' }], page: { next: null } } }
+      : { body: `{"items": [{"id": "B-1"}], "page": {"next": ${cursor}}}` };
+  expect((await connector().find('booking', [])).map(({ ref }) => ref.id)).toEqual(['B-1', 'B-2']);
+  expect(seen.at(-1)?.url).toContain(`cursor=${asked}`);
+});
+
 test('numbers keep their digits on the way in and on the way out: in fields, ids, versions and filters', async () => {
   const id = '90071992547409931';
   reply = (url) =>

@@ -1,4 +1,4 @@
-import { readPointer, type SearchCondition } from '@vast-knot/core';
+import { isLongNumber, readPointer, scalarText, type SearchCondition } from '@vast-knot/core';
 import type { PageRequest } from '../recordStore';
 import { addFilter } from './filters';
 import type { HttpConnection } from './httpConnection';
@@ -20,7 +20,8 @@ export function pageQuery(list: HttpConnection['list'], request: Omit<PageReques
 /** Returns the cursor of the next page that an answer names; null on the last page. */
 export function nextCursor(list: HttpConnection['list'], body: unknown): string | null {
   const next = readPointer(body, list.next);
-  return typeof next === 'string' && next !== '' ? next : null;
+  const isScalar = typeof next === 'string' || typeof next === 'number' || isLongNumber(next);
+  return isScalar && next !== '' ? scalarText(next) : null;
 }
 
 /** Returns the conditions as several sets, none of which has more values than fit into one request. */
