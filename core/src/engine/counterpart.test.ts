@@ -59,4 +59,22 @@ describe('counterparts', () => {
   test('the pairs are records of a system of their own', () => {
     expect(catalog.recordType('vast-knot', 'counterpart')?.label).toBe('Counterpart');
   });
+
+  test('a record that is created for several is remembered with each of them, once', async () => {
+    const perPerson = rule([write('account', line('note', 'name'))], {
+      name: 'person to account',
+      trigger: { system: 'book', recordType: 'person', kinds: ['requested'], watched: [] },
+      finds: [find('account', 'name', 'status', { none: 'create', several: 'fail', counterpart: true })],
+    });
+    const forAll = rule([{ kind: 'apply', rule: 'r1', target: 'person' }], {
+      finds: [find('person', 'company', 'id')],
+    });
+    const crew = ['P1', 'P2', 'P3'].map((id) =>
+      stored('person', id, { name: id, company: 'C1', status: 'active' }),
+    );
+    const { writes } = await run(company, [forAll, perPerson], crew);
+    const pairs = written(writes).filter((each) => each.startsWith('create counterpart'));
+    expect(written(writes).filter((each) => each.startsWith('create account'))).toHaveLength(1);
+    expect(pairs.map((each) => /a_id="(\w+)"/.exec(each)?.[1])).toEqual(['P1', 'P2', 'P3']);
+  });
 });

@@ -19,7 +19,7 @@ export interface Echo {
   readonly edits: readonly FieldEdit[];
 }
 
-export interface Derived {
+interface Derived {
   readonly before: JsonObject | undefined;
   readonly changed: readonly string[];
   /** The image to keep. */

@@ -22,7 +22,7 @@ import { nearMisses } from './nearMisses';
 import type { NearMiss, RuleVerdict, Step } from './report';
 
 /** Where the finds of a rule lead, or why they lead nowhere. */
-export type ReachResult =
+type ReachResult =
   | {
       readonly branches: readonly Branch[];
       readonly matched: readonly Matched[];

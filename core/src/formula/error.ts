@@ -4,7 +4,7 @@ export interface Span {
   readonly end: number;
 }
 
-export interface NearestName {
+interface NearestName {
   readonly wrong: string;
   readonly right: string;
 }

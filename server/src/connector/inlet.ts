@@ -4,7 +4,7 @@ import type { ConnectorKind } from './connector';
 import { eventStyleSchema, type EventStyle } from './events';
 
 /** A system that only tells: rows of files and answers of forms come through it, and it keeps no records to be read. */
-export interface InletConnection {
+interface InletConnection {
   readonly kind: 'inlet';
   readonly events: EventStyle;
 }

@@ -1,5 +1,6 @@
 import { extend, lostLines, type Branch } from '../branch';
 import type { AnyCompiled } from '../compiled';
+import { rememberPair } from '../counterparts';
 import { withLinked } from '../follow';
 import { runLines, SharedValues } from '../lines';
 import { refKey, type StoredRecord } from '../../model/record';
@@ -45,9 +46,27 @@ export async function writeRecords(
       context,
     );
     for (const [branch, known] of others) after.set(branch, known);
+    await rememberPairs(alias, firsts, others, context);
     result = result.map((branch) => after.get(branch) ?? branch);
   }
   return result;
+}
+
+/** Remembers the pairs of those for whom the first one made the record; that of the first is remembered where it is made. */
+async function rememberPairs(
+  alias: string,
+  firsts: readonly Branch[],
+  others: readonly (readonly [Branch, Branch])[],
+  context: RuleContext,
+): Promise<void> {
+  const pairOf = ({ self, toCreate }: Branch) => `${refKey(self)} ${JSON.stringify(toCreate[alias]?.start)}`;
+  const known = new Set(firsts.map(pairOf));
+  for (const [branch, { found }] of others) {
+    const stored = found[alias];
+    if (!stored || !branch.toCreate[alias]?.counterpart || known.has(pairOf(branch))) continue;
+    known.add(pairOf(branch));
+    await rememberPair(branch.self, stored.ref, context);
+  }
 }
 
 function groupedBy<T>(items: readonly T[], key: (item: T) => string): readonly (readonly T[])[] {
