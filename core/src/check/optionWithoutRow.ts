@@ -20,11 +20,11 @@ function lookUps(typed: Typed): Typed[] {
 
 function missing(call: Typed, at: string, subject: Subject): Omit<Finding, 'kind'>[] {
   const [nameNode] = call.node.kind === 'call' ? call.node.args : [];
-  const [key, ...others] = call.children;
-  if (nameNode?.kind !== 'text' || !key || others.length > 0) return [];
+  const [key] = call.children;
+  if (nameNode?.kind !== 'text' || !key) return [];
   const index = subject.surroundings.tables.get(nameNode.value);
   const values = possibleValues(key, subject.surroundings.tables);
-  if (!index || !values || index.table.onMiss === 'keep' || index.table.onMiss === 'default') return [];
+  if (!index || index.keyCount > 1 || !values || index.table.onMiss === 'keep' || index.table.onMiss === 'default') return [];
   const uncovered = [...values].filter((value) => index.find([value]) === undefined);
   if (uncovered.length === 0) return [];
   const gives = index.table.onMiss === 'stop' ? 'the line fails then' : 'it gives blank then';

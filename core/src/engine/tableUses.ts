@@ -5,6 +5,7 @@ import type { Env } from '../formula/scope';
 import type { Typed } from '../formula/typed';
 import { isList, type Value } from '../formula/value';
 import type { Json, JsonObject } from '../model/json';
+import type { TableIndex } from '../table/tableIndex';
 import type { CompiledRule } from './compiled';
 import { formulaAtPlace } from './formulasOf';
 import { eventInstant } from '../formula/names';
@@ -25,9 +26,12 @@ export interface TableUse {
 }
 
 /** Returns every look-up of a table in a rule. Those whose keys come from several records at once are left out. */
-export function tableUses(compiled: CompiledRule, table: string): readonly TableUse[] {
+export function tableUses(compiled: CompiledRule, index: TableIndex): readonly TableUse[] {
   return compiled.formulas.flatMap(({ at, formula }) =>
-    lookUps(formula.tree, table, []).flatMap((found) => useOf({ ...found, at, formula }, compiled)),
+    lookUps(formula.tree, index.table.name, []).flatMap((found) =>
+      // Behind the keys may stand the day that is asked for.
+      useOf({ ...found, keys: found.call.children.slice(0, index.keyCount), at, formula }, compiled),
+    ),
   );
 }
 
@@ -68,13 +72,18 @@ function rootsIn(typed: Typed): readonly string[] {
 }
 
 function useOf(
-  { call, lists, at, formula }: LookUp & { readonly at: string; readonly formula: Formula },
+  {
+    keys,
+    lists,
+    at,
+    formula,
+  }: LookUp & { readonly keys: readonly Typed[]; readonly at: string; readonly formula: Formula },
   { rule, finds }: CompiledRule,
 ): readonly TableUse[] {
   const [list, ...deeper] = lists;
   // A list inside a list is not followed: its elements are no fields of a record.
   if (deeper.length > 0) return [];
-  const names = [...call.children, ...(list ? [list] : [])].flatMap(rootsIn);
+  const names = [...keys, ...(list ? [list] : [])].flatMap(rootsIn);
   const aliases = new Set(names.map((name) => finds.find(({ alias }) => alias === name)?.alias));
   const [alias] = aliases;
   if (aliases.size !== 1) return [];
@@ -89,7 +98,7 @@ function useOf(
     changed: new Set(),
     event: { kind: 'updated', id: '', source: '', time: eventInstant('1970-01-01T00:00:00Z') },
   });
-  const keysAt = (inner: Env): readonly Json[] => call.children.map((child) => keyJson(child.run(inner)));
+  const keysAt = (inner: Env): readonly Json[] => keys.map((child) => keyJson(child.run(inner)));
   const keysOf = (record: JsonObject): readonly (readonly Json[])[] => {
     const outer = env(record);
     formula.begin();
@@ -97,7 +106,7 @@ function useOf(
     const items = list.run(outer);
     return isList(items) ? items.map((item) => keysAt({ ...outer, item })) : [];
   };
-  const [only, ...others] = call.children;
+  const [only, ...others] = keys;
   const values = only && others.length === 0 ? possibleValues(only, new Map()) : undefined;
   return [
     {

@@ -1,7 +1,7 @@
 import { Temporal } from 'temporal-polyfill';
 
 /** The parts of a date or time that a pattern can name. */
-type Part = 'year' | 'month' | 'day' | 'hour' | 'minute' | 'second';
+type Part = 'year' | 'month' | 'day' | 'hour' | 'minute' | 'second' | 'half';
 
 type Piece = { readonly part: Part; readonly letters: string } | { readonly literal: string };
 
@@ -22,10 +22,10 @@ const monthNames = [
 
 /**
  * Splits a pattern such as `dd/mm/yyyy hh:mm` into its pieces. The letters are those of spreadsheet formats: `m` after
- * an hour or before a second is a minute. Undefined for a pattern that names nothing.
+ * an hour or before a second is a minute; `AM/PM` and `A/P` stand for the half of the day. Undefined for a pattern that names nothing.
  */
 function piecesOf(pattern: string): readonly Piece[] | undefined {
-  const raw = pattern.match(/y+|m+|d+|h+|s+|[^ymdhs]+/gi) ?? [];
+  const raw = pattern.match(/am\/pm|a\/p|y+|m+|d+|h+|s+|(?:(?!am\/pm|a\/p)[^ymdhs])+/gi) ?? [];
   const letterAt = (at: number, step: 1 | -1): string => {
     for (let index = at + step; index >= 0 && index < raw.length; index += step) {
       const letter = raw[index]?.[0]?.toLowerCase() ?? '';
@@ -36,6 +36,7 @@ function piecesOf(pattern: string): readonly Piece[] | undefined {
   const pieces = raw.map((chunk, at): Piece => {
     const letter = chunk[0]?.toLowerCase();
     const letters = chunk.toLowerCase();
+    if (letters === 'am/pm' || letters === 'a/p') return { part: 'half', letters };
     if (letter === 'y') return { part: 'year', letters };
     if (letter === 'd') return { part: 'day', letters };
     if (letter === 'h') return { part: 'hour', letters };
@@ -61,6 +62,10 @@ function readPiece(
     const short = monthNames.findIndex((name) => lower.startsWith(name.slice(0, 3)));
     return short < 0 ? undefined : { value: short + 1, length: 3 };
   }
+  if (part === 'half') {
+    const half = (letters === 'a/p' ? /^[ap]/i : /^[ap]\.?m\b\.?/i).exec(text)?.[0];
+    return half === undefined ? undefined : { value: /^a/i.test(half) ? 0 : 12, length: half.length };
+  }
   if (part === 'year') {
     const digits = (letters.length > 2 ? /^\d{4}/ : /^\d{2}/).exec(text)?.[0];
     if (digits === undefined) return undefined;
@@ -78,7 +83,7 @@ function readPiece(
 export function readByPattern(text: string, pattern: string): Temporal.PlainDateTime | undefined {
   const pieces = piecesOf(pattern);
   if (!pieces) return undefined;
-  const parts: Record<Part, number> = { year: 1970, month: 1, day: 1, hour: 0, minute: 0, second: 0 };
+  const parts: Partial<Record<Part, number>> = {};
   let rest = text.trim();
   for (const piece of pieces) {
     if ('literal' in piece) {
@@ -92,10 +97,27 @@ export function readByPattern(text: string, pattern: string): Temporal.PlainDate
     rest = rest.slice(read.length);
   }
   if (rest !== '') return undefined;
+  const { year = 1970, month = 1, day = 1, minute = 0, second = 0 } = parts;
+  const hour = hourOf(parts.hour, parts.half);
+  if (hour === undefined) return undefined;
   try {
-    return Temporal.PlainDateTime.from(parts, { overflow: 'reject' });
+    return Temporal.PlainDateTime.from({ year, month, day, hour, minute, second }, { overflow: 'reject' });
   } catch {
     // The 31st of February and the 25th hour: the text follows the pattern and still names no moment.
     return undefined;
   }
+}
+
+/** Returns the hour of 24 from that of a clock; undefined for an hour that a clock of twelve hours does not show. */
+function hourOf(hour: number | undefined, half: number | undefined): number | undefined {
+  if (half === undefined) return hour ?? 0;
+  return hour === undefined || hour < 1 || hour > 12 ? undefined : (hour % 12) + half;
+}
+
+/** Reads a time of day such as `08:30`, `8:30:15` or `8:30 pm`; the day of what it returns means nothing. */
+export function readClock(text: string): Temporal.PlainDateTime | undefined {
+  const clock = text.trim();
+  const time = clock.split(':').length > 2 ? 'h:mm:ss' : 'h:mm';
+  if (!/[ap]\.?m\.?$/i.test(clock)) return readByPattern(clock, time);
+  return readByPattern(clock, /\s[ap]\.?m\.?$/i.test(clock) ? `${time} AM/PM` : `${time}AM/PM`);
 }

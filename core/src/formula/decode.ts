@@ -1,5 +1,5 @@
-import { Temporal } from 'temporal-polyfill';
 import { isBlankJson } from '../model/equal';
+import { isoDate, isoInstant } from '../model/isoDate';
 import { isJsonObject, type Json } from '../model/json';
 import { printJson } from '../model/jsonText';
 import { isLongNumber } from '../model/longNumber';
@@ -25,11 +25,9 @@ export function decoderFor(field: Pick<Field, 'type' | 'label'>): Decode {
     case 'boolean':
       return (json) => decodeBoolean(field.label, json);
     case 'date':
-      return (json) =>
-        decodeTime(field.label, json, 'date', (text) => Temporal.PlainDate.from(text.slice(0, 10)));
+      return (json) => decodeTime(field.label, json, 'date', isoDate);
     case 'datetime':
-      return (json) =>
-        decodeTime(field.label, json, 'date-time with zone', (text) => Temporal.Instant.from(text));
+      return (json) => decodeTime(field.label, json, 'date-time with zone', isoInstant);
     case 'multichoice':
       return (json) =>
         isBlankJson(json) ? null : Array.isArray(json) ? json.map(decodeText) : [decodeText(json)];

@@ -1,5 +1,5 @@
 import Decimal from 'decimal.js';
-import { Temporal } from 'temporal-polyfill';
+import { isoDate, isoInstant } from './isoDate';
 import { isJsonObject, type Json, type JsonObject } from './json';
 import { scalarText } from './jsonText';
 import { isLongNumber } from './longNumber';
@@ -88,17 +88,23 @@ export function canonicalNumber(value: Json): string {
 
 function canonicalInstant(value: Json): string {
   try {
-    return Temporal.Instant.from(String(value)).toString();
+    return isoInstant(String(value)).toString();
   } catch {
     // Not an instant (a malformed date from outside): only the same text is the same value.
     return String(value);
   }
 }
 
-/** Returns a date as the same text, whatever time of day stands behind it. */
+/** Returns a date as the same text, however ISO 8601 tells it and whatever time of day stands behind it. */
 export function canonicalDate(value: Json): string {
   const text = isStructure(value) ? JSON.stringify(value) : scalarText(value);
-  return /^\d{4}-\d\d-\d\dT/.test(text) ? text.slice(0, 10) : text;
+  if (/^\d{4}-\d\d-\d\d(?:T|$)/.test(text)) return text.slice(0, 10);
+  try {
+    return isoDate(text).toString();
+  } catch {
+    // Not a date: only the same text is the same value.
+    return text;
+  }
 }
 
 /** Returns the options that are chosen, each once and in one order. */

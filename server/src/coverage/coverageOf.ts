@@ -27,7 +27,7 @@ export async function coverageOf(
   for (const { id, draft } of rules) {
     const result = compileRule({ ...draft, id, version: 0 }, { catalog, tables });
     const compiledParts = result.ok ? result.compiled : result.compiledParts;
-    for (const use of compiledParts ? tableUses(compiledParts, name) : []) {
+    for (const use of compiledParts ? tableUses(compiledParts, index) : []) {
       const store = connectors.get(use.system)?.records;
       // Rows of files and answers of forms come and go; there are no records of them to look through.
       if (!store) continue;

@@ -1,34 +1,12 @@
-import currencies from 'currency-codes';
 import { convert, getMeasureKind, type Unit } from 'convert';
-import countries from 'i18n-iso-countries';
-import english from 'i18n-iso-countries/langs/en.json';
 import { v5 as uuid5, validate as isUuid } from 'uuid';
 import { FormulaError } from '../error';
 import { boolean, decimal, integer, text } from '../type';
 import { Exact, settleNumber, type Value } from '../value';
+import { countryAs, countryCode } from './countries';
+import { currencyOf } from './currencies';
 import { define, numberParam, textParam } from './define';
 import { atMost } from './traits';
-
-countries.registerLocale(english);
-
-const countryForms = ['alpha-2', 'alpha-3', 'numeric', 'name'] as const;
-
-/** Returns the alpha-2 code of a country given in any form; numbers may lack their leading zeros. */
-function alpha2(country: string): string | undefined {
-  const given = country.trim();
-  if (/^\d{1,3}$/.test(given)) return countries.numericToAlpha2(given.padStart(3, '0'));
-  const code = given.toUpperCase();
-  if (/^[A-Z]{2}$/.test(code)) return countries.isValid(code) ? code : undefined;
-  if (/^[A-Z]{3}$/.test(code)) return countries.alpha3ToAlpha2(code);
-  return countries.getAlpha2Code(given, 'en');
-}
-
-function currency(code: string) {
-  return (
-    currencies.code(code.trim().toUpperCase()) ??
-    new FormulaError('value', `“${code}” is not a currency code of three letters (ISO 4217).`)
-  );
-}
 
 /** ISO 6346, annex A: letters count 10 to 38 without multiples of 11; each place weighs twice the one before. */
 function containerDigit(code: string): number | undefined {
@@ -52,6 +30,8 @@ const namespaces: Readonly<Record<string, string>> = {
   url: uuid5.URL,
 };
 
+const currencySource = 'ISO 4217 as of 2026, by the package currency-codes and what changed since';
+
 /** The most characters of each form; names have no bound. */
 const lengths: Readonly<Record<string, number>> = { 'alpha-2': 2, 'alpha-3': 3, numeric: 3 };
 
@@ -60,7 +40,7 @@ export const codeFunctions = [
     name: 'COUNTRY',
     family: 'identifiers',
     meaning:
-      'A country given by any of its codes or its English name, as "alpha-2", "alpha-3", "numeric" or "name".',
+      'A country given by any of its codes or names (short or full, English or French), as "alpha-2", "alpha-3", "numeric" or "name".',
     params: [textParam('country'), textParam('form')],
     result: text,
     examples: [
@@ -68,38 +48,26 @@ export const codeFunctions = [
       { formula: 'COUNTRY("578", "name")', gives: '"Norway"' },
     ],
     longest: ([_country, form]) => (form?.node.kind === 'text' ? lengths[form.node.value] : undefined),
-    source: 'ISO 3166-1, by the package i18n-iso-countries',
+    source: 'ISO 3166-1, by the packages i18n-iso-countries and iso-3166',
     call: ([country, form]) => {
-      const code = alpha2(country);
-      if (code === undefined)
-        return new FormulaError('value', `“${country}” is not a country of ISO 3166-1.`);
-      switch (form) {
-        case 'alpha-2':
-          return code;
-        case 'alpha-3':
-          return countries.alpha2ToAlpha3(code) ?? null;
-        case 'numeric':
-          return countries.alpha2ToNumeric(code) ?? null;
-        case 'name':
-          return countries.getName(code, 'en') ?? null;
-        default:
-          return new FormulaError('value', `“form” is one of ${countryForms.join(', ')}.`);
-      }
+      const code = countryCode(country);
+      return code instanceof FormulaError ? code : countryAs(code, form);
     },
   }),
   define({
     name: 'CURRENCYDIGITS',
     family: 'identifiers',
-    meaning: 'How many decimals amounts of a currency have.',
+    meaning:
+      'How many decimals amounts of a currency have; an error for gold and others that have no minor unit.',
     params: [textParam('currency')],
     result: integer,
     examples: [
       { formula: 'CURRENCYDIGITS("GBP")', gives: '2' },
       { formula: 'CURRENCYDIGITS("JPY")', gives: '0' },
     ],
-    source: 'ISO 4217, by the package currency-codes',
+    source: currencySource,
     call: ([code]) => {
-      const found = currency(code);
+      const found = currencyOf(code);
       return found instanceof FormulaError ? found : found.digits;
     },
   }),
@@ -114,9 +82,9 @@ export const codeFunctions = [
       { formula: 'TOMINOR(12.5, "GBP")', gives: '1250' },
       { formula: 'TOMINOR(12.505, "GBP")', gives: 'error: value' },
     ],
-    source: 'ISO 4217, by the package currency-codes',
+    source: currencySource,
     call: ([amount, code]) => {
-      const found = currency(code);
+      const found = currencyOf(code);
       if (found instanceof FormulaError) return found;
       const minor = new Exact(amount).mul(new Exact(10).pow(found.digits));
       return minor.isInteger()
@@ -137,9 +105,9 @@ export const codeFunctions = [
       { formula: 'FROMMINOR(1250, "GBP")', gives: '12.5' },
       { formula: 'FROMMINOR(1250, "JPY")', gives: '1250' },
     ],
-    source: 'ISO 4217, by the package currency-codes',
+    source: currencySource,
     call: ([amount, code]) => {
-      const found = currency(code);
+      const found = currencyOf(code);
       return found instanceof FormulaError
         ? found
         : settleNumber(new Exact(amount).div(new Exact(10).pow(found.digits)));

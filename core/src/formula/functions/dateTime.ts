@@ -4,6 +4,11 @@ import { date, datetime, integer } from '../type';
 import { dated, inZone } from './dated';
 import { dateParam, define, instantParam, integerParam, optional, textParam } from './define';
 
+/** Returns the complete months between two dates: one is complete on its day of the month, which a shorter month may not have. */
+function wholeMonths(start: Temporal.PlainDate, end: Temporal.PlainDate): number {
+  return (end.year - start.year) * 12 + end.month - start.month - Number(end.day < start.day);
+}
+
 /** Dates and their parts, and the time of the event. */
 export const dateTimeFunctions = [
   define({
@@ -208,27 +213,34 @@ export const dateTimeFunctions = [
     name: 'DATEDIF',
     family: 'date and time',
     meaning:
-      'How many whole years ("y"), months ("m") or days ("d") lie between two dates, the earlier one first.',
+      'How many whole years ("y"), months ("m") or days ("d") lie between two dates, the earlier one first; "ym" gives the months beyond whole years, "md" the days beyond whole months, "yd" the days beyond whole years.',
     params: [dateParam('start'), dateParam('end'), textParam('unit')],
     result: integer,
     examples: [
       { formula: 'DATEDIF(DATE(2024, 2, 29), DATE(2026, 2, 28), "y")', gives: '1' },
       { formula: 'DATEDIF(DATE(2026, 1, 31), DATE(2026, 3, 30), "m")', gives: '1' },
     ],
-    source: 'ODF 1.3 part 4, 6.10.3 DATEDIF, with three of its units',
+    source: 'ODF 1.3 part 4, 6.10.3 DATEDIF',
     call: ([start, end, unit]) => {
       if (Temporal.PlainDate.compare(start, end) > 0) {
         return new FormulaError('value', 'The first date lies after the second.');
       }
+      const months = wholeMonths(start, end);
       switch (unit.toLowerCase()) {
         case 'y':
-          return start.until(end, { largestUnit: 'year' }).years;
+          return Math.floor(months / 12);
         case 'm':
-          return start.until(end, { largestUnit: 'month' }).total({ unit: 'month', relativeTo: start }) | 0;
+          return months;
         case 'd':
           return start.until(end).days;
+        case 'ym':
+          return months % 12;
+        case 'md':
+          return start.add({ months }).until(end).days;
+        case 'yd':
+          return start.add({ years: Math.floor(months / 12) }).until(end).days;
         default:
-          return new FormulaError('value', '“unit” is "y", "m" or "d".');
+          return new FormulaError('value', '“unit” is "y", "m", "d", "ym", "md" or "yd".');
       }
     },
   }),

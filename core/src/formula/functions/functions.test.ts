@@ -1,25 +1,10 @@
 /** What the functions say beyond their two examples: published worked examples, limits, and hostile input. */
-import currencies from 'currency-codes';
 import fc from 'fast-check';
-import countries from 'i18n-iso-countries';
 import { compile } from '../compile';
-import { FormulaError } from '../error';
 import { limits } from '../limits';
-import { exampleEnv, exampleScope } from '../testScope';
-import { toText, type Value } from '../value';
+import { exampleScope } from '../testScope';
 import { formulaFunctions } from './index';
-
-function give(source: string): Value {
-  const compiled = compile(source, exampleScope);
-  if (!compiled.ok) throw new Error(`${source}: ${compiled.errors.map(({ message }) => message).join(' ')}`);
-  return compiled.formula.run(exampleEnv);
-}
-
-function shown(source: string): string {
-  const value = give(source);
-  if (value === null) return 'blank';
-  return value instanceof FormulaError ? `error: ${value.code}` : toText(value);
-}
+import { give, shown } from './testGive';
 
 const quoted = (text: string) => `"${text.replaceAll('"', '""')}"`;
 
@@ -133,20 +118,6 @@ describe('zones and clocks', () => {
 });
 
 describe('codes', () => {
-  test('every country of ISO 3166-1 turns into each of its codes and back', () => {
-    for (const [alpha3, alpha2] of Object.entries(countries.getAlpha3Codes())) {
-      expect(shown(`COUNTRY("${alpha2}", "alpha-3")`)).toBe(alpha3);
-      expect(shown(`COUNTRY(COUNTRY("${alpha3}", "numeric"), "alpha-2")`)).toBe(alpha2);
-    }
-  });
-
-  test('the minor units of every currency of ISO 4217 are known', () => {
-    for (const { code, digits } of currencies.data) {
-      expect(give(`CURRENCYDIGITS("${code}")`)).toBe(digits);
-      expect(give(`FROMMINOR(TOMINOR(12, "${code}"), "${code}")`)).toBe(12);
-    }
-  });
-
   // ISO 6346, annex A: CSQU3054383 is the worked example; TOLU4734787 is another, from memory.
   test.each([
     ['CSQU305438', 3],

@@ -2,6 +2,7 @@ import { parsePhoneNumberFromString, isSupportedCountry } from 'libphonenumber-j
 import { getDomain } from 'tldts';
 import { FormulaError } from '../error';
 import { text } from '../type';
+import { countryCode } from './countries';
 import { define, optional, textParam } from './define';
 import { atMost, noLonger } from './traits';
 
@@ -20,7 +21,7 @@ export const identifierFunctions = [
     name: 'PHONE',
     family: 'identifiers',
     meaning:
-      'A telephone number in the international form of E.164; the country is where a number without + is dialled.',
+      'A telephone number in the international form of E.164; the country, in any form, is where a number without + is dialled.',
     params: [textParam('number'), optional(textParam('country'))],
     result: text,
     examples: [
@@ -33,16 +34,14 @@ export const identifierFunctions = [
     source:
       'ITU-T E.164, by the package libphonenumber-js; a number counts when its length is possible for its country',
     call: ([number, country]) => {
-      if (country !== undefined && !isSupportedCountry(country)) {
-        return new FormulaError(
-          'value',
-          `“${country}” is not a country code of two letters (ISO 3166-1 alpha-2).`,
-        );
-      }
-      const parsed = parsedPhone(number, country);
+      const code = country === undefined ? undefined : countryCode(country);
+      if (code instanceof FormulaError) return code;
+      if (code !== undefined && !isSupportedCountry(code))
+        return new FormulaError('value', `No telephone numbers are known of “${country}”.`);
+      const parsed = parsedPhone(number, code);
       if (parsed?.isPossible()) return parsed.number;
       const hint =
-        country === undefined && !number.trim().startsWith('+') ? ' Say its country, or begin with +.' : '';
+        code === undefined && !number.trim().startsWith('+') ? ' Say its country, or begin with +.' : '';
       return new FormulaError('value', `“${number}” is not a telephone number.${hint}`);
     },
   }),
@@ -57,13 +56,10 @@ export const identifierFunctions = [
       { formula: 'EMAILDOMAIN("nobody")', gives: 'error: value' },
     ],
     ...noLonger,
-    source: 'own; the form of an address is that of RFC 5321, 4.1.2',
+    source: 'own; the form of an address is that of RFC 5321, 4.1.2, with one @ only',
     call: ([address]) => {
-      const trimmed = address.trim();
-      const at = trimmed.lastIndexOf('@');
-      return at > 0 && at < trimmed.length - 1 && !/\s/.test(trimmed)
-        ? trimmed.slice(at + 1).toLowerCase()
-        : new FormulaError('value', `“${address}” is not an e-mail address.`);
+      const domain = /^[^@\s]+@([^@\s]+)$/.exec(address.trim())?.[1];
+      return domain?.toLowerCase() ?? new FormulaError('value', `“${address}” is not an e-mail address.`);
     },
   }),
   define({
@@ -91,7 +87,7 @@ export const identifierFunctions = [
     name: 'REGISTRABLEDOMAIN',
     family: 'identifiers',
     meaning:
-      'The part of a domain, address or link that one owner registered: the name before the public ending.',
+      'The part of a domain, address or link that one owner registered: the name before the public ending. Endings that companies let others use are names as well.',
     params: [textParam('domain')],
     result: text,
     examples: [
@@ -99,9 +95,13 @@ export const identifierFunctions = [
       { formula: 'REGISTRABLEDOMAIN("desk@post.fair-isle.example")', gives: '"fair-isle.example"' },
     ],
     ...noLonger,
-    source: 'the Public Suffix List, by the package tldts',
-    call: ([domain]) =>
-      getDomain(domain.trim().slice(domain.trim().lastIndexOf('@') + 1)) ??
-      new FormulaError('value', `“${domain}” has no registrable domain.`),
+    source: 'the Public Suffix List without its private part, by the package tldts',
+    call: ([domain]) => {
+      const text = domain.trim();
+      const address = /^[^@/]*@/.exec(text)?.[0] ?? '';
+      const host = text.slice(address.length);
+      const found = address !== '' && host.includes('@') ? null : getDomain(host);
+      return found ?? new FormulaError('value', `“${domain}” has no registrable domain.`);
+    },
   }),
 ];

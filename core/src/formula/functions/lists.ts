@@ -175,7 +175,10 @@ export const listFunctions = [
       { formula: 'INDEX(SPLIT("Quay 2, Northport", ","), -1)', gives: '"Northport"' },
     ],
     source: 'name from ODF 1.3 part 4, 6.14.6 INDEX; for lists only',
-    call: ([list, position]) => list.at(position > 0 ? position - 1 : position) ?? null,
+    call: ([list, position]) =>
+      position === 0
+        ? new FormulaError('value', 'Positions count from 1, or from -1 at the end; there is none at 0.')
+        : (list.at(position > 0 ? position - 1 : position) ?? null),
   }),
   define({
     name: 'UNIQUE',

@@ -1,5 +1,5 @@
-import { Temporal } from 'temporal-polyfill';
-import { readByPattern } from '../datePattern';
+import { isoDate } from '../../model/isoDate';
+import { readByPattern, readClock } from '../datePattern';
 import { FormulaError } from '../error';
 import { date, datetime } from '../type';
 import { dated, inZone, onClocks } from './dated';
@@ -14,7 +14,8 @@ export const momentFunctions = [
   define({
     name: 'DATEVALUE',
     family: 'date and time',
-    meaning: 'The date that an ISO 8601 text tells.',
+    meaning:
+      'The date that an ISO 8601 text tells: a calendar date, a week date such as 2026-W11-1 or an ordinal date such as 2026-068.',
     params: [textParam('text')],
     result: date,
     examples: [
@@ -22,8 +23,7 @@ export const momentFunctions = [
       { formula: 'DATEVALUE("9/3/2026")', gives: 'error: value' },
     ],
     source: 'ODF 1.3 part 4, 6.10.4 DATEVALUE; ISO 8601 only',
-    call: ([value]) =>
-      dated(() => Temporal.PlainDate.from(value.trim()), `“${value}” is not a date in ISO 8601.`),
+    call: ([value]) => dated(() => isoDate(value.trim()), `“${value}” is not a date in ISO 8601.`),
   }),
   define({
     name: 'PARSEDATE',
@@ -42,7 +42,7 @@ export const momentFunctions = [
     name: 'PARSEDATETIME',
     family: 'date and time',
     meaning:
-      'The date-time that a text tells by a pattern such as "dd/mm/yyyy hh:mm", on the clocks of a zone.',
+      'The date-time that a text tells by a pattern such as "dd/mm/yyyy hh:mm" or "d mmm yyyy h:mm AM/PM", on the clocks of a zone.',
     params: [textParam('text'), textParam('pattern'), optional(textParam('zone'))],
     result: datetime,
     examples: [
@@ -61,7 +61,7 @@ export const momentFunctions = [
   define({
     name: 'DATETIME',
     family: 'date and time',
-    meaning: 'The instant at which the clocks of a zone show a date and a time such as "08:30".',
+    meaning: 'The instant at which the clocks of a zone show a date and a time such as "08:30" or "8:30 pm".',
     params: [dateParam('date'), textParam('time'), optional(textParam('zone'))],
     result: datetime,
     examples: [
@@ -70,7 +70,7 @@ export const momentFunctions = [
     ],
     source: 'own; a time that clocks skip or show twice is taken as RFC 5545 does',
     call: ([value, time, zone = 'UTC']) => {
-      const local = readByPattern(time, time.split(':').length > 2 ? 'hh:mm:ss' : 'hh:mm');
+      const local = readClock(time);
       return local
         ? onClocks(value.toPlainDateTime(local.toPlainTime()), zone)
         : new FormulaError('value', `“${time}” is not a time such as 08:30.`);

@@ -1,3 +1,4 @@
+import { Temporal } from 'temporal-polyfill';
 import type { LookupTable } from '../../table/table';
 import type { TableIndex } from '../../table/tableIndex';
 import { isBlank } from '../compare';
@@ -8,9 +9,9 @@ import type { Env } from '../scope';
 import type { Node } from '../tree';
 import { any, boolean, type Type } from '../type';
 import type { Typed, TypingContext } from '../typed';
-import { isNumberValue, toText, type Value } from '../value';
+import { isDate, isNumberValue, toText, typeName, type Value } from '../value';
 import type { Json } from '../../model/json';
-import { jsonNumber } from '../../model/jsonText';
+import { jsonNumber, scalarText } from '../../model/jsonText';
 import { defineForm } from './define';
 
 type Call = Extract<Node, { kind: 'call' }>;
@@ -60,14 +61,82 @@ function keysOf(children: readonly Typed[], env: Env): readonly Json[] | null | 
   return keys;
 }
 
-/** The day on which a row must hold: that of the event, in UTC. */
-const dayOf = (env: Env): string => env.event.time.toString().slice(0, 10);
+/** The day on which a row must hold, as ISO date; empty in a table without validity dates. Null when the day asked for is blank. */
+type DayOf = (env: Env) => string | null | FormulaError;
 
-function wrongCount(index: TableIndex, given: number, call: Call): FormulaError | undefined {
-  if (index.keyCount === given) return undefined;
-  const message = `The table “${index.table.name}” has ${index.keyCount} key columns, and ${given} keys are given.`;
-  return new FormulaError('syntax', message, call.place);
+interface Asked {
+  /** The values that are looked for. */
+  readonly children: readonly Typed[];
+  /** The day for which it is asked, when the call says one. */
+  readonly day: Typed | undefined;
+  readonly dayOf: DayOf;
 }
+
+/**
+ * Returns what a call asks for: as many values as the table has keys, and behind the `rest` other arguments the day, which is
+ * otherwise that of the event in UTC.
+ */
+function askedOf(
+  index: TableIndex,
+  call: Call,
+  { count, from = 1, rest }: { readonly count: number; readonly from?: number; readonly rest: number },
+  context: TypingContext,
+): Asked | FormulaError {
+  const { validity, name } = index.table;
+  const given = call.args.length - from - rest;
+  const last = call.args.at(-1);
+  const dayNode = given === count + 1 && last?.kind !== 'text' && (validity || rest > 0) ? last : undefined;
+  if (given !== count && dayNode === undefined) {
+    const message = `The table “${name}” has ${count} key ${count === 1 ? 'column' : 'columns'}, and ${given} ${given === 1 ? 'key is' : 'keys are'} given.`;
+    return new FormulaError('syntax', message, call.place);
+  }
+  const children = call.args.slice(from, from + count).map(context.type);
+  if (dayNode === undefined) {
+    return {
+      children,
+      day: undefined,
+      dayOf: (env) => (validity ? env.event.time.toString().slice(0, 10) : ''),
+    };
+  }
+  if (!validity) {
+    const message = `The table “${name}” has no validity dates, so that no day can be asked for.`;
+    return new FormulaError('syntax', message, dayNode.place);
+  }
+  const day = context.type(dayNode);
+  const dayOf = (env: Env): string | null | FormulaError => {
+    const value = day.run(env);
+    if (value instanceof FormulaError) return value;
+    if (isBlank(value)) return null;
+    return isDate(value)
+      ? value.toString()
+      : new FormulaError('type', `The day is a date, and this is ${typeName(value)}.`, dayNode.place);
+  };
+  return { children, day, dayOf };
+}
+
+/** Returns the parts of a call that are computed. */
+const partsOf = ({ children, day }: Asked): readonly Typed[] => (day ? [...children, day] : children);
+
+/** Returns a day as a sentence says it. */
+const inWords = (day: string): string =>
+  Temporal.PlainDate.from(day).toLocaleString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' });
+
+/** Returns the error of a look-up that found nothing: whether there is no such row at all, or none that holds on the day. */
+function noRow(index: TableIndex, day: string, what: string, exists: boolean): FormulaError {
+  const begin = `The table “${index.table.name}” has`;
+  return new FormulaError(
+    'no row',
+    exists
+      ? `${begin} ${what}, but none is valid on ${inWords(day)}.`
+      : `${begin} no ${what.replace(/^a /, '')}.`,
+  );
+}
+
+/** Returns the argument that names the column of TABLE: it stands behind the keys. */
+const columnNode = (call: Call, index: TableIndex): Node | undefined => {
+  const last = call.args.at(-1);
+  return last?.kind === 'text' ? last : (call.args[1 + index.keyCount] ?? last);
+};
 
 function typeTable(call: Call, context: TypingContext): Typed | FormulaError {
   if (call.args.length < 3) {
@@ -75,27 +144,30 @@ function typeTable(call: Call, context: TypingContext): Typed | FormulaError {
   }
   const index = tableOf(call, context);
   if (index instanceof FormulaError) return index;
-  const column = columnOf(index, call.args.at(-1), call);
+  const column = columnOf(index, columnNode(call, index), call);
   if (column instanceof FormulaError) return column;
-  const children = call.args.slice(1, -1).map(context.type);
-  const wrong = wrongCount(index, children.length, call);
-  if (wrong) return wrong;
+  const asked = askedOf(index, call, { count: index.keyCount, rest: 1 }, context);
+  if (asked instanceof FormulaError) return asked;
   const decode = decoderFor(column.column);
   const { table } = index;
-  const miss = (keys: readonly Json[]): Value => {
+  const miss = (keys: readonly Json[], day: string): Value => {
     if (table.onMiss === 'blank') return null;
     if (table.onMiss === 'keep') return toText(keys[0] as Value);
     if (table.onMiss === 'default') return decode(table.defaultRow?.[column.at]);
-    return new FormulaError('no row', `The table “${table.name}” has no row for “${keys.join('”, “')}”.`);
+    const what = `a row for “${keys.map(scalarText).join('”, “')}”`;
+    return noRow(index, day, what, day !== '' && index.find(keys) !== undefined);
   };
   const type: Type =
     table.onMiss === 'keep' && column.column.type !== 'text' ? any : { kind: column.column.type };
   const run = (env: Env): Value => {
-    const keys = keysOf(children, env);
+    const keys = keysOf(asked.children, env);
     if (keys === null || keys instanceof FormulaError) return keys;
-    const row = index.find(keys, table.validity ? dayOf(env) : '');
-    return row ? decode(row[column.at]) : miss(keys);
+    const day = asked.dayOf(env);
+    if (day === null || day instanceof FormulaError) return day;
+    const row = index.find(keys, day);
+    return row ? decode(row[column.at]) : miss(keys, day);
   };
+  const children = partsOf(asked);
   const [only, ...others] = children;
   if (!only || others.length > 0 || !index.plain) return { node: call, type, children, run };
   // Most tables have one key and no ranges: the same as above, without lists.
@@ -105,48 +177,53 @@ function typeTable(call: Call, context: TypingContext): Typed | FormulaError {
     if (isBlank(value)) return null;
     const key = keyJson(value);
     const row = index.findPlain(key);
-    return row ? decode(row[column.at]) : miss([key]);
+    return row ? decode(row[column.at]) : miss([key], '');
   };
   return { node: call, type, children, run: runPlain };
 }
 
 function typeTableKey(call: Call, context: TypingContext): Typed | FormulaError {
-  if (call.args.length !== 3) {
+  if (call.args.length < 3) {
     return new FormulaError('syntax', 'TABLEKEY is written TABLEKEY("name", value, "column").', call.place);
   }
   const index = tableOf(call, context);
   if (index instanceof FormulaError) return index;
   const column = columnOf(index, call.args[2], call);
   if (column instanceof FormulaError) return column;
-  const children = call.args.slice(1, 2).map(context.type);
+  const asked = askedOf(index, call, { count: 1, rest: 1 }, context);
+  if (asked instanceof FormulaError) return asked;
   const keyAt = index.table.columns.findIndex(({ key }) => key);
   const keyColumn = index.table.columns[keyAt];
   if (!keyColumn) return new FormulaError('name', 'The table has no key column.', call.place);
   const decode = decoderFor(keyColumn);
   const run = (env: Env): Value => {
-    const values = keysOf(children, env);
+    const values = keysOf(asked.children, env);
     if (values === null || values instanceof FormulaError) return values;
-    const row = index.findByValue(column.at, values[0] ?? null, index.table.validity ? dayOf(env) : '');
+    const day = asked.dayOf(env);
+    if (day === null || day instanceof FormulaError) return day;
+    const [value = null] = values;
+    const row = index.findByValue(column.at, value, day);
     if (row) return decode(row[keyAt]);
     if (index.table.onMiss !== 'stop') return null;
-    const message = `The table “${index.table.name}” has no row whose “${column.column.name}” is “${values.join()}”.`;
-    return new FormulaError('no row', message);
+    const what = `a row whose “${column.column.name}” is “${scalarText(value)}”`;
+    return noRow(index, day, what, day !== '' && index.findByValue(column.at, value) !== undefined);
   };
-  return { node: call, type: { kind: keyColumn.type }, children, run };
+  return { node: call, type: { kind: keyColumn.type }, children: partsOf(asked), run };
 }
 
 function typeInTable(call: Call, context: TypingContext): Typed | FormulaError {
   const index = tableOf(call, context);
   if (index instanceof FormulaError) return index;
-  const children = call.args.slice(1).map(context.type);
-  const wrong = wrongCount(index, children.length, call);
-  if (wrong) return wrong;
+  const asked = askedOf(index, call, { count: index.keyCount, rest: 0 }, context);
+  if (asked instanceof FormulaError) return asked;
   const run = (env: Env): Value => {
-    const keys = keysOf(children, env);
+    const keys = keysOf(asked.children, env);
     if (keys instanceof FormulaError) return keys;
-    return keys !== null && index.find(keys, index.table.validity ? dayOf(env) : '') !== undefined;
+    const day = asked.dayOf(env);
+    if (day instanceof FormulaError) return day;
+    return keys !== null && day !== null && index.find(keys, day) !== undefined;
   };
-  return { node: call, type: boolean, children, run };
+  return { node: call, type: boolean, children: partsOf(asked), run };
 }
 
 /** Returns what a look-up can give: the values of the column, and those of the default row. */
@@ -157,9 +234,9 @@ function columnValues(
 ): ReadonlySet<string> | undefined {
   if (node.kind !== 'call') return undefined;
   const [nameNode] = node.args;
-  const columnNode = node.args.at(-1);
   const index = nameNode?.kind === 'text' ? tables.get(nameNode.value) : undefined;
-  const column = columnNode?.kind === 'text' ? index?.column(columnNode.value) : undefined;
+  const named = index && columnNode(node, index);
+  const column = named?.kind === 'text' ? index?.column(named.value) : undefined;
   if (!index || !column || index.table.onMiss === 'keep') return undefined;
   const values = new Set<string>();
   const add = (value: unknown) =>
@@ -178,8 +255,8 @@ export const tableFunctions = [
     name: 'TABLE',
     family: 'tables',
     meaning:
-      'What a lookup table holds in a column, in the row with the given keys; the table says what a key without a row gives.',
-    parts: '"table", key, …, "column"',
+      'What a lookup table holds in a column, in the row with the given keys; the table says what a key without a row gives. A day behind the column asks a table with validity dates for its row of that day, instead of the day of the event.',
+    parts: '"table", key, …, "column", [day]',
     examples: [
       { formula: 'TABLE("Ports to tariff zones", "NOR", "zone")', gives: '"N2"' },
       { formula: 'TABLE("Ports to tariff zones", "nowhere", "zone")', gives: 'blank' },
@@ -194,8 +271,9 @@ export const tableFunctions = [
   defineForm({
     name: 'TABLEKEY',
     family: 'tables',
-    meaning: 'The look-up backwards: the first key of the first row that holds a value in a column.',
-    parts: '"table", value, "column"',
+    meaning:
+      'The look-up backwards: the first key of the first row that holds a value in a column; on a day, where one is given.',
+    parts: '"table", value, "column", [day]',
     examples: [
       { formula: 'TABLEKEY("Ports to tariff zones", "N2", "zone")', gives: '"NOR"' },
       { formula: 'TABLEKEY("Ports to tariff zones", "Z9", "zone")', gives: 'blank' },
@@ -209,8 +287,8 @@ export const tableFunctions = [
   defineForm({
     name: 'INTABLE',
     family: 'tables',
-    meaning: 'Whether a lookup table has a row with the given keys.',
-    parts: '"table", key, …',
+    meaning: 'Whether a lookup table has a row with the given keys; on a day, where one is given.',
+    parts: '"table", key, …, [day]',
     examples: [
       { formula: 'INTABLE("Ports to tariff zones", "nor")', gives: 'TRUE' },
       { formula: 'INTABLE("Ports to tariff zones", "XXX")', gives: 'FALSE' },
