@@ -16,6 +16,8 @@ export interface Typed {
   readonly run: Evaluate;
   /** The field that a name reads. */
   readonly field?: Field;
+  /** Whether it may give blank though none of its parts does: a table without a row for a key. */
+  readonly missing?: boolean;
 }
 
 /** A name that a formula reads, after it has been resolved. */

@@ -10,6 +10,7 @@ import type { Node } from '../tree';
 import { any, boolean, type Type } from '../type';
 import type { Typed, TypingContext } from '../typed';
 import { isDate, isNumberValue, toText, typeName, type Value } from '../value';
+import { isBlankJson } from '../../model/equal';
 import type { Json } from '../../model/json';
 import { jsonNumber, scalarText } from '../../model/jsonText';
 import { defineForm } from './define';
@@ -138,6 +139,15 @@ const columnNode = (call: Call, index: TableIndex): Node | undefined => {
   return last?.kind === 'text' ? last : (call.args[1 + index.keyCount] ?? last);
 };
 
+/** Returns whether a column may give blank: for a key without a row, or in a row that leaves it open. */
+function mayMiss({ table }: TableIndex, at: number): boolean {
+  return (
+    table.onMiss === 'blank' ||
+    table.rows.some((row) => isBlankJson(row[at])) ||
+    (table.onMiss === 'default' && isBlankJson(table.defaultRow?.[at]))
+  );
+}
+
 function typeTable(call: Call, context: TypingContext): Typed | FormulaError {
   if (call.args.length < 3) {
     return new FormulaError('syntax', 'TABLE is written TABLE("name", key, …, "column").', call.place);
@@ -168,8 +178,9 @@ function typeTable(call: Call, context: TypingContext): Typed | FormulaError {
     return row ? decode(row[column.at]) : miss(keys, day);
   };
   const children = partsOf(asked);
+  const missing = mayMiss(index, column.at);
   const [only, ...others] = children;
-  if (!only || others.length > 0 || !index.plain) return { node: call, type, children, run };
+  if (!only || others.length > 0 || !index.plain) return { node: call, type, children, missing, run };
   // Most tables have one key and no ranges: the same as above, without lists.
   const runPlain = (env: Env): Value => {
     const value = only.run(env);
@@ -179,7 +190,7 @@ function typeTable(call: Call, context: TypingContext): Typed | FormulaError {
     const row = index.findPlain(key);
     return row ? decode(row[column.at]) : miss([key], '');
   };
-  return { node: call, type, children, run: runPlain };
+  return { node: call, type, children, missing, run: runPlain };
 }
 
 function typeTableKey(call: Call, context: TypingContext): Typed | FormulaError {
@@ -208,7 +219,13 @@ function typeTableKey(call: Call, context: TypingContext): Typed | FormulaError 
     const what = `a row whose “${column.column.name}” is “${scalarText(value)}”`;
     return noRow(index, day, what, day !== '' && index.findByValue(column.at, value) !== undefined);
   };
-  return { node: call, type: { kind: keyColumn.type }, children: partsOf(asked), run };
+  return {
+    node: call,
+    type: { kind: keyColumn.type },
+    children: partsOf(asked),
+    missing: index.table.onMiss !== 'stop',
+    run,
+  };
 }
 
 function typeInTable(call: Call, context: TypingContext): Typed | FormulaError {
