@@ -114,7 +114,8 @@ export {
 export { parse } from './formula/parser';
 export { print, printPath } from './formula/print';
 export type { Node } from './formula/tree';
-export { explainForReport, toJson, toReported } from './engine/reported';
+export { explainForReport, toReported } from './engine/reported';
+export { toJson } from './formula/toJson';
 export * from './replay/outcome';
 export * from './replay/expectation';
 export * from './replay/compareOutcome';

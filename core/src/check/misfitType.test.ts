@@ -40,3 +40,29 @@ describe('types that do not fit', () => {
     );
   });
 });
+
+test.each([
+  ['EACH(crew, OBJECT("task", item.task, "hours", item.hours))', undefined],
+  ['PARSEJSON(name)', undefined],
+  ['crew', '“Shifts” has no field “who”, which the formula gives.'],
+  [
+    'EACH(crew, OBJECT("hours", item.hours))',
+    '“Task” of “Shifts” is required, and the formula does not give it.',
+  ],
+  [
+    'EACH(crew, OBJECT("task", "x", "hours", item.task))',
+    '“Hours” of “Shifts” takes integer, and the formula gives text.',
+  ],
+  ['crew.task', '“Shifts” takes list of objects, and the formula gives list of text.'],
+  ['name', '“Shifts” takes list of objects, and the formula gives text.'],
+])('a list of objects takes %s, or says why not', (formula, message) => {
+  expect(said(rule([line('shifts', formula)]), 'misfit type')).toEqual(
+    message === undefined ? [] : [`error: ${message}`],
+  );
+});
+
+test('a list of objects goes into no field for one value', () => {
+  expect(said(rule([line('title', 'crew')]), 'misfit type')).toEqual([
+    expect.stringContaining('“Title” takes text, and the formula gives list of objects') as string,
+  ]);
+});

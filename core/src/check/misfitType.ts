@@ -10,7 +10,9 @@ type Fit =
   | { readonly fit: 'lossy'; readonly loses: string; readonly convert: string; readonly label: string }
   /** It does not fit as it is, and a conversion makes it fit. */
   | { readonly fit: 'converted'; readonly convert: string; readonly label: string }
-  | { readonly fit: 'impossible' };
+  | { readonly fit: 'impossible' }
+  /** An object whose fields are not those of the target. */
+  | { readonly fit: 'misshapen'; readonly message: string };
 
 const exact: Fit = { fit: 'exact' };
 const safe: Fit = { fit: 'safe' };
@@ -24,6 +26,8 @@ export function fitOf(given: Type, field: Field): Fit {
     if (given.kind === 'choice') return exact;
     return given.kind === 'object' || given.kind === 'list' ? impossible : safe;
   }
+  if (type === 'object') return given.kind === 'object' ? fitOfObject(given, field) : impossible;
+  if (type === 'list') return fitOfElements(given, field);
   if (given.kind === 'object') return impossible;
   if (given.kind === 'list') return fitOfList(type);
   switch (type) {
@@ -69,9 +73,35 @@ export function fitOf(given: Type, field: Field): Fit {
       return given.kind === 'date'
         ? { fit: 'converted', convert: 'DATETIME(%, "00:00", "UTC")', label: 'Take midnight' }
         : impossible;
-    case 'object':
-      return impossible;
   }
+}
+
+/** Compares the fields that an object has with those of the target: none may be unknown there, of another kind, or wanting. */
+function fitOfObject(given: Extract<Type, { kind: 'object' }>, { label, fields }: Field): Fit {
+  if (!fields) return safe;
+  if (given.fields === fields) return exact;
+  const here = new Map(given.fields.map((field) => [field.name, field]));
+  const known = new Set(fields.map(({ name }) => name));
+  const stranger = given.fields.find(({ name }) => !known.has(name));
+  if (stranger) return misshapen(`“${label}” has no field “${stranger.name}”, which the formula gives.`);
+  for (const field of fields) {
+    const own = here.get(field.name);
+    if (own && ['impossible', 'converted'].includes(fitOf(typeOfField(own), field).fit)) {
+      const [wanted, gives] = [describeType(typeOfField(field)), describeType(typeOfField(own))];
+      return misshapen(`“${field.label}” of “${label}” takes ${wanted}, and the formula gives ${gives}.`);
+    }
+    if (!own && field.required && !field.readOnly && !given.open)
+      return misshapen(`“${field.label}” of “${label}” is required, and the formula does not give it.`);
+  }
+  return safe;
+}
+
+const misshapen = (message: string): Fit => ({ fit: 'misshapen', message });
+
+function fitOfElements(given: Type, field: Field): Fit {
+  const of = given.kind === 'list' ? given.of : given;
+  if (!field.fields || isOpen(of)) return safe;
+  return of.kind === 'object' ? fitOfObject(of, field) : impossible;
 }
 
 function fitOfList(type: Field['type']): Fit {
@@ -101,6 +131,7 @@ export const misfitType: Check = {
         const message = `“${line.definition.label}” takes ${wanted}, and the formula gives ${given}.`;
         return [{ severity: 'error', at: place, message }];
       }
+      if (fit.fit === 'misshapen') return [{ severity: 'error', at: place, message: fit.message }];
       const fix = replaceFormula(
         fit.label,
         place,

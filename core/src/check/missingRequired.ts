@@ -11,9 +11,12 @@ export const missingRequired: Check = {
     (compiledParts?.actions ?? []).flatMap(({ action, at, recordType }): Omit<Finding, 'kind'>[] => {
       if (!kindOf(action).startsBlank) return [];
       // A line with a mistake is told of by itself.
-      const filled = new Set(linesIn(rule.actions[at]).map(({ field }) => field));
+      const filled = linesIn(rule.actions[at]).map(({ field }) => field);
       const missing = leafFields(recordType.fields).filter(
-        ({ field, path }) => field.required && !field.readOnly && !filled.has(path),
+        ({ field, path }) =>
+          field.required &&
+          !field.readOnly &&
+          !filled.some((field) => path === field || path.startsWith(`${field}.`)),
       );
       if (missing.length === 0) return [];
       const labels = listed(missing.map(({ label }) => label));

@@ -24,7 +24,14 @@ function missing(call: Typed, at: string, subject: Subject): Omit<Finding, 'kind
   if (nameNode?.kind !== 'text' || !key) return [];
   const index = subject.surroundings.tables.get(nameNode.value);
   const values = possibleValues(key, subject.surroundings.tables);
-  if (!index || index.keyCount > 1 || !values || index.table.onMiss === 'keep' || index.table.onMiss === 'default') return [];
+  if (
+    !index ||
+    index.keyCount > 1 ||
+    !values ||
+    index.table.onMiss === 'keep' ||
+    index.table.onMiss === 'default'
+  )
+    return [];
   const uncovered = [...values].filter((value) => index.find([value]) === undefined);
   if (uncovered.length === 0) return [];
   const gives = index.table.onMiss === 'stop' ? 'the line fails then' : 'it gives blank then';

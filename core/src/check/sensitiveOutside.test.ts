@@ -53,3 +53,20 @@ test('a form that is looked at first does not show secrets', () => {
   ]);
   expect(said(made(false), 'sensitive outside')).toEqual([]);
 });
+
+test('a list that is gone through leaves nothing but what is taken of its elements', () => {
+  const of = (formula: string) => said(rule([line('shifts', formula)]), 'sensitive outside');
+  expect(of('EACH(crew, OBJECT("task", item.task))')).toEqual([]);
+  expect(of('EACH(crew, OBJECT("task", item.who))')).toEqual([
+    'warning: “Who” is personal; “Shifts” in Desk is not marked as holding personal values.',
+  ]);
+  for (const whole of [
+    'crew',
+    'KEEP(crew, item.hours > 3)',
+    'FIRST(crew, item.hours > 3)',
+    'EACH(crew, item)',
+  ])
+    expect(of(whole)).toEqual([
+      'warning: “Who” is personal; “Shifts” in Desk is not marked as holding personal values.',
+    ]);
+});

@@ -1,12 +1,30 @@
 import type { Field } from '../model/system';
+import { functionNamed } from '../formula/functions';
+import type { Type } from '../formula/type';
 import type { Typed } from '../formula/typed';
 import { creates, kindOf } from '../engine/actions';
 import { parsePlace } from '../model/place';
 import { linesOf, listed, type Check, type Finding, type Subject } from './finding';
 
-function fieldsIn(typed: Typed): readonly Field[] {
-  return [...(typed.field ? [typed.field] : []), ...typed.children.flatMap(fieldsIn)];
+/** Returns the fields whose values a formula passes on; of an object or a list that is passed as it is, all that is within. */
+function fieldsIn(typed: Typed, whole = true): readonly Field[] {
+  const { node, type, field, children } = typed;
+  const entry = node.kind === 'call' ? functionNamed(node.name) : undefined;
+  // A list that is gone through is not passed on; what is computed of its elements is.
+  const given = entry?.loops ? (entry.gives?.(children) ?? children) : children;
+  return [
+    ...(field ? [field] : []),
+    ...(whole && node.kind === 'name' ? fieldsOfType(type).flatMap(withInner) : []),
+    ...children.flatMap((child) => fieldsIn(child, whole && given.includes(child))),
+  ];
 }
+
+function fieldsOfType(type: Type): readonly Field[] {
+  if (type.kind === 'list') return fieldsOfType(type.of);
+  return type.kind === 'object' ? type.fields : [];
+}
+
+const withInner = (field: Field): readonly Field[] => [field, ...(field.fields ?? []).flatMap(withInner)];
 
 /** Returns what a message tells of secret and personal values: whoever listens to its endpoint gets them. */
 function inMessages({ compiledParts, rule }: Subject): readonly Omit<Finding, 'kind'>[] {

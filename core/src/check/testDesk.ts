@@ -22,6 +22,16 @@ const companyFields: readonly Field[] = [
   { name: 'since', label: 'Since', type: 'date' },
   { name: 'seen', label: 'Seen', type: 'datetime' },
   { name: 'labels', label: 'Labels', type: 'multichoice', options: options('frozen', 'fragile') },
+  {
+    name: 'crew',
+    label: 'Crew',
+    type: 'list',
+    fields: [
+      { name: 'who', label: 'Who', type: 'text', sensitivity: 'personal' },
+      { name: 'task', label: 'Task', type: 'text' },
+      { name: 'hours', label: 'Hours', type: 'integer' },
+    ],
+  },
 ];
 const partyFields: readonly Field[] = [
   { name: 'id', label: 'Id', type: 'text', readOnly: true },
@@ -34,6 +44,15 @@ const partyFields: readonly Field[] = [
   { name: 'codes', label: 'Codes', type: 'multichoice', options: options('FRZ', 'FRG') },
   { name: 'agent', label: 'Agent', type: 'reference', refersTo: ['party'] },
   { name: 'ownerPhone', label: 'Owner phone', type: 'text', maxLength: 40, sensitivity: 'personal' },
+  {
+    name: 'shifts',
+    label: 'Shifts',
+    type: 'list',
+    fields: [
+      { name: 'task', label: 'Task', type: 'text', required: true },
+      { name: 'hours', label: 'Hours', type: 'integer' },
+    ],
+  },
   { name: 'rev', label: 'Revision', type: 'integer', readOnly: true, keptBySystem: true },
 ];
 const system = (key: string, tag: string, name: string, type: string, fields: readonly Field[]): System => ({

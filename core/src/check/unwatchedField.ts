@@ -1,6 +1,6 @@
 import { creates } from '../engine/actions';
 import { isWatched } from '../model/triggers/updated';
-import { fieldAt } from '../model/system';
+import { fieldWithin } from '../model/system';
 import { listed, linesOf, type Check, type Finding } from './finding';
 
 /** Fields that a line uses and whose change does not start the rule. */
@@ -22,12 +22,14 @@ export const unwatchedField: Check = {
             .map(({ path }) => path),
         ),
       ].filter((path) => {
-        const field = fieldAt(compiledParts.recordType.fields, path);
+        const field = fieldWithin(compiledParts.recordType.fields, path);
         // What nobody can write never changes.
         return field !== undefined && !field.readOnly && !field.keptBySystem;
       });
       if (unwatched.length === 0) return [];
-      const labels = unwatched.map((path) => fieldAt(compiledParts.recordType.fields, path)?.label ?? path);
+      const labels = unwatched.map(
+        (path) => fieldWithin(compiledParts.recordType.fields, path)?.label ?? path,
+      );
       return [
         {
           severity: 'warning',

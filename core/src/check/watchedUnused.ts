@@ -1,6 +1,6 @@
 import { kindOf } from '../engine/actions';
 import { isWatched } from '../model/triggers/updated';
-import { fieldAt } from '../model/system';
+import { fieldWithin } from '../model/system';
 import type { Check, Finding } from './finding';
 
 /** Watched fields that nothing in the rule uses: their change starts it for nothing. */
@@ -20,7 +20,7 @@ export const watchedUnused: Check = {
     // A change from or to a value is what the rule starts at, whether or not a formula reads it.
     const asked = (rule.trigger.turns ?? []).map((turn) => turn.field);
     return rule.trigger.watched.flatMap((path, at): Omit<Finding, 'kind'>[] => {
-      const field = fieldAt(compiledParts.recordType.fields, path);
+      const field = fieldWithin(compiledParts.recordType.fields, path);
       if (!field || [...used, ...asked].some((one) => isWatched(one, [path]))) return [];
       return [
         {

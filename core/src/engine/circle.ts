@@ -1,6 +1,6 @@
 import { readPath, type Json, type JsonObject } from '../model/json';
 import { refKey, type RecordRef } from '../model/record';
-import { fieldAt, type Catalog } from '../model/system';
+import { fieldWithin, type Catalog } from '../model/system';
 import type { RuleRef } from './report';
 
 /** One write of one rule to one record, in what an event leads to. */
@@ -39,7 +39,8 @@ export function circleOf(trail: readonly Turn[], catalog: Catalog): Circle | und
   );
   const [path = ''] = last.changed;
   const { ref } = last;
-  const label = fieldAt(catalog.recordType(ref.system, ref.recordType)?.fields ?? [], path)?.label ?? path;
+  const label =
+    fieldWithin(catalog.recordType(ref.system, ref.recordType)?.fields ?? [], path)?.label ?? path;
   return {
     turns,
     sentence: `A circle was stopped: “${label}” of ${refKey(ref)} came back to a value it had before. ${rulesIn(turns)}`,

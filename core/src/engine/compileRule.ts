@@ -1,6 +1,6 @@
 import { triggerKind } from '../model/triggers';
 import type { Rule } from './rule';
-import { fieldAt } from '../model/system';
+import { fieldAt, fieldWithin } from '../model/system';
 import { compileAction } from './compileAction';
 import { compileFind } from './compileFind';
 import type { CompiledAction, CompiledFind, CompiledRule } from './compiled';
@@ -41,12 +41,17 @@ function compileNested(rule: Rule, surroundings: Surroundings, nesting: Nesting)
     compiling.note('trigger', `There is no record type “${typeName}” in the system “${system}”.`);
     return { ok: false, problems };
   }
-  const unknown = (path: string) => !fieldAt(recordType.fields, path);
+  const unknown = (path: string) => !fieldWithin(recordType.fields, path);
   watched.forEach((path, at) => {
     if (unknown(path)) compiling.note(`trigger/watched/${at}`, `${recordType.label} has no field “${path}”.`);
   });
   turns.forEach(({ field }, at) => {
     if (unknown(field)) compiling.note(`trigger/turns/${at}`, `${recordType.label} has no field “${field}”.`);
+    else if (!fieldAt(recordType.fields, field))
+      compiling.note(
+        `trigger/turns/${at}`,
+        `“${field}” lies within a list, so that it has no one value to turn from or to.`,
+      );
   });
   checkTrigger(compiling);
 

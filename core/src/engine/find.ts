@@ -9,7 +9,7 @@ import type { StoredRecord } from '../model/record';
 import { fieldAt } from '../model/system';
 import type { Search, SearchCondition } from '../workspace/workspace';
 import type { CompiledCondition, CompiledFind } from './compiled';
-import { toJson } from './reported';
+import { toJson } from '../formula/toJson';
 
 /** A condition with the values that its formula gave. */
 export interface Asked {

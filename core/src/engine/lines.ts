@@ -3,10 +3,11 @@ import { isBlank } from '../formula/compare';
 import { encodeFor } from '../formula/encode';
 import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
-import { isList, toText, type Value } from '../formula/value';
+import type { Value } from '../formula/value';
 import type { Formula } from '../formula/compile';
-import { sameValue } from '../model/equal';
-import type { Json, JsonObject } from '../model/json';
+import { isBlankJson, sameValue } from '../model/equal';
+import { isJsonObject, readPath, writePath, type Json, type JsonObject } from '../model/json';
+import { leafFields, type Field } from '../model/system';
 import type { CompiledLine } from './compiled';
 import { keptBecause, together } from './policy';
 import type { LineReport, Reported } from './report';
@@ -35,7 +36,7 @@ export function runLines(
     const report = runLine(line, held, running);
     reports.push(report);
     if (report.verdict === 'changes' && 'json' in report.value) {
-      edits.push({ path: line.field, before: held, after: report.value.json });
+      edits.push(...editsOf(line, held, report.value.json));
     }
   }
   return { reports, edits };
@@ -62,14 +63,44 @@ function runLine(line: CompiledLine, held: Json | undefined, { env, resolve, sha
   }
   const kept = keptBecause(line.policy, held, isBlank(value));
   if (kept) return reported(line, held, { value: blankReported, verdict: 'kept', because: kept });
-  if (line.policy === 'never clear' && Array.isArray(held)) {
-    value = together(held, (isList(value) ? value : [value]).map(toText)).map(String);
-  }
   const encoded = encodeFor(line.definition, value);
   if ('problem' in encoded)
     return reported(line, held, { value: toReported(value), verdict: 'error', because: encoded.problem });
-  const verdict = sameValue(line.definition, held, encoded.json) ? 'same' : 'changes';
-  return reported(line, held, { value: encoded, verdict, because: null });
+  const { definition } = line;
+  const added = line.policy === 'never clear' ? together(definition, held, encoded.json) : encoded.json;
+  const json =
+    definition.type === 'object' && isJsonObject(held) ? wholeObject(definition, held, added) : added;
+  const verdict = sameValue(definition, held, json) ? 'same' : 'changes';
+  return reported(line, held, { value: json === encoded.json ? encoded : { json }, verdict, because: null });
+}
+
+/** Returns an object with its known fields as they are written, blank where they are not; what no schema knows stays as it is. */
+function wholeObject({ fields = [] }: Field, held: JsonObject, written: Json): Json {
+  const values = isJsonObject(written) ? written : {};
+  return leafFields(fields).reduce<JsonObject>((made, { path, field }) => {
+    if (field.readOnly) return made;
+    const value = readPath(values, path);
+    return isBlankJson(value) && isBlankJson(readPath(made, path))
+      ? made
+      : writePath(made, path, value ?? null);
+  }, held);
+}
+
+/** Returns the edits of a line; those of an object name its fields one by one. */
+function editsOf(
+  { field, definition }: CompiledLine,
+  before: Json | undefined,
+  after: Json,
+): readonly FieldEdit[] {
+  if (definition.type !== 'object' || !definition.fields || !isJsonObject(after))
+    return [{ path: field, before, after }];
+  const held = isJsonObject(before) ? before : {};
+  return leafFields(definition.fields).flatMap(({ path, field: leaf }): FieldEdit[] => {
+    const [was, becomes] = [readPath(held, path), readPath(after, path)];
+    return sameValue(leaf, was, becomes)
+      ? []
+      : [{ path: `${field}.${path}`, before: was, after: becomes ?? null }];
+  });
 }
 
 /**

@@ -3,7 +3,7 @@ import { compile } from '../formula/compile';
 import { exampleEnv, exampleScope } from '../formula/testScope';
 import { parseJson, printJson } from '../model/jsonText';
 import type { JsonObject } from '../model/json';
-import { toJson } from './reported';
+import { toJson } from '../formula/toJson';
 import { find, line, rule, run, stored, updated, write } from './testHarbour';
 
 /** Numbers beyond what a float holds go through a rule with all their digits, from one system's JSON to another's. */

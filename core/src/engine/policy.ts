@@ -1,5 +1,8 @@
 import { isBlankJson } from '../model/equal';
+import { elementsOf, withElements } from '../model/elements';
 import type { Json } from '../model/json';
+import { scalarText } from '../model/jsonText';
+import type { Field } from '../model/system';
 import type { WritePolicy } from './actions/mappingLine';
 
 /** Returns why a field stays as it is under a policy; undefined when the line writes. */
@@ -21,15 +24,15 @@ export function keptBecause(
 }
 
 /** Returns what a field would hold after a line under a policy, given what the formula gives; for previews beside the choice. */
-export function afterPolicy(policy: WritePolicy, held: Json | undefined, value: Json): Json {
+export function afterPolicy(field: Field, policy: WritePolicy, held: Json | undefined, value: Json): Json {
   const givesBlank = isBlankJson(value);
   if (keptBecause(policy, held, givesBlank) !== undefined) return held ?? null;
-  if (policy === 'never clear' && Array.isArray(held))
-    return together(held, Array.isArray(value) ? value : [value]);
-  return value;
+  return policy === 'never clear' ? together(field, held, value) : value;
 }
 
-/** Returns the options that are chosen already, and after them those that are added. */
-export function together(held: readonly Json[], added: readonly Json[]): Json[] {
-  return [...new Set([...held, ...added].map(String))];
+/** Returns what a field holds together with what is added: options chosen already and further ones, elements of a list by their key. */
+export function together(field: Field, held: Json | undefined, added: Json): Json {
+  if (!Array.isArray(held)) return added;
+  if (field.type === 'list') return withElements(field, held, elementsOf(added));
+  return field.type === 'multichoice' ? [...new Set([...held, ...elementsOf(added)].map(scalarText))] : added;
 }

@@ -169,7 +169,7 @@ test('what a policy would leave is what stands there, or what the formula gives,
   );
   fc.assert(
     fc.property(fc.constantFrom(...writePolicies), json, json, (policy, held, given) => {
-      const left = afterPolicy(policy, held, given);
+      const left = afterPolicy({ name: 'f', label: 'F', type: 'multichoice' }, policy, held, given);
       const blank = given === null || given === '' || (Array.isArray(given) && given.length === 0);
       if (keptBecause(policy, held, blank) !== undefined) expect(left).toEqual(held);
       else if (policy === 'never clear' && Array.isArray(held))

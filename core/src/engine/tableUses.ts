@@ -10,7 +10,7 @@ import type { CompiledRule } from './compiled';
 import { formulaAtPlace } from './formulasOf';
 import { eventInstant } from '../formula/names';
 import { possibleValues } from '../formula/possibleValues';
-import { toJson } from './reported';
+import { toJson } from '../formula/toJson';
 
 /** A place where a rule looks up a table, with the records whose values are the keys. */
 export interface TableUse {
@@ -53,9 +53,12 @@ function lookUps(typed: Typed, table: string, lists: readonly Typed[]): readonly
     ) {
       return [{ call: typed, lists }];
     }
-    const [list, body] = children;
-    if (entry?.loops && list && body) {
-      return [...lookUps(list, table, lists), ...lookUps(body, table, [...lists, list])];
+    const [list, ...bodies] = children;
+    if (entry?.loops && list) {
+      return [
+        ...lookUps(list, table, lists),
+        ...bodies.flatMap((body) => lookUps(body, table, [...lists, list])),
+      ];
     }
   }
   return children.flatMap((child) => lookUps(child, table, lists));

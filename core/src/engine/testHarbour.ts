@@ -52,6 +52,19 @@ const book: System = {
       type: 'reference',
       refersTo: ['company'],
     }),
+    of('order', text('name'), {
+      name: 'lines',
+      label: 'Lines',
+      type: 'list',
+      keyField: 'no',
+      fields: [
+        { name: 'no', label: 'No', type: 'integer', required: true },
+        text('goods'),
+        { name: 'kg', label: 'Kg', type: 'decimal' },
+        { name: 'due', label: 'Due', type: 'date' },
+        { name: 'company', label: 'Company', type: 'reference', refersTo: ['company'] },
+      ],
+    }),
   ],
 };
 const desk: System = {
@@ -77,6 +90,26 @@ const desk: System = {
         refersTo: ['account'],
       },
     ),
+    of(
+      'delivery',
+      text('name'),
+      {
+        name: 'items',
+        label: 'Items',
+        type: 'list',
+        keyField: 'code',
+        fields: [
+          text('code', { required: true, maxLength: 6 }),
+          { name: 'grams', label: 'Grams', type: 'integer', max: 50_000 },
+        ],
+      },
+      {
+        name: 'place',
+        label: 'Place',
+        type: 'object',
+        fields: [text('town'), text('gate', { maxLength: 3 })],
+      },
+    ),
   ],
 };
 
@@ -88,6 +121,8 @@ const places: Readonly<Record<string, string>> = {
   person: 'book',
   account: 'desk',
   job: 'desk',
+  order: 'book',
+  delivery: 'desk',
   counterpart: 'vast-knot',
 };
 export const ref = (recordType: string, id: string) => ({

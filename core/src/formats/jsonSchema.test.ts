@@ -28,6 +28,7 @@ test('the worked example of JSON Schema gives a field for each property', () => 
     ['productId', 'integer', true],
     ['productName', 'text', true],
     ['price', 'decimal', true],
+    ['tags', 'list', undefined],
     ['dimensions', 'object', undefined],
   ]);
 });
@@ -84,3 +85,33 @@ test.each([[null], ['text'], [{}], [{ type: 'object' }], [{ properties: [] }], [
   '%j tells of no field',
   (schema) => expect(fieldsOfSchema(schema)).toEqual([]),
 );
+
+test('an array of objects is a list of their fields, another array a list of values', () => {
+  const fields = fieldsOfSchema({
+    type: 'object',
+    properties: {
+      lines: {
+        type: 'array',
+        title: 'Cargo lines',
+        items: {
+          type: 'object',
+          required: ['no'],
+          properties: { no: { type: 'integer' }, goods: { type: 'string', maxLength: 40 } },
+        },
+      },
+      marks: { type: 'array', items: { type: 'string' } },
+    },
+  });
+  expect(fields).toEqual([
+    {
+      name: 'lines',
+      label: 'Cargo lines',
+      type: 'list',
+      fields: [
+        { name: 'no', label: 'no', type: 'integer', required: true },
+        { name: 'goods', label: 'goods', type: 'text', maxLength: 40 },
+      ],
+    },
+    { name: 'marks', label: 'marks', type: 'list' },
+  ]);
+});

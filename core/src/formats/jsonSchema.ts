@@ -17,7 +17,7 @@ interface Reading {
 
 /**
  * Returns the fields that a JSON Schema of an object (2020-12) tells of, in its order: types, lengths, ranges, options, what is
- * required and what is read-only. What no field can hold, such as a list of objects, is left out.
+ * required and what is read-only. What no field can hold, such as a value of several types, is left out.
  */
 export function fieldsOfSchema(schema: unknown, resolve: Resolve = (same) => same): readonly Field[] {
   return fieldsIn(resolve(schema), { resolve, left: mostFields }, 0);
@@ -41,8 +41,8 @@ function fieldOf(
   { reading, depth }: { readonly reading: Reading; readonly depth: number },
 ): Field | undefined {
   const items = reading.resolve(schema['items']);
-  const fields = fieldsIn(schema, reading, depth + 1);
   const type = typeOf(schema, items);
+  const fields = fieldsIn(type === 'list' ? items : schema, reading, depth + 1);
   if (type === undefined || (type === 'object' && fields.length === 0)) return undefined;
   const options = optionsOf(type === 'multichoice' && isJsonObject(items) ? items : schema);
   const { title, maxLength, minimum, maximum } = schema;
@@ -55,7 +55,7 @@ function fieldOf(
     ...(typeof minimum === 'number' && { min: minimum }),
     ...(typeof maximum === 'number' && { max: maximum }),
     ...((type === 'choice' || type === 'multichoice') && { options }),
-    ...(type === 'object' && { fields }),
+    ...((type === 'object' || (type === 'list' && fields.length > 0)) && { fields }),
   };
 }
 
@@ -78,7 +78,7 @@ function typeOf(schema: JsonObject, items: unknown): FieldType | undefined {
     case 'object':
       return 'object';
     case 'array':
-      return isJsonObject(items) && optionsOf(items).length > 0 ? 'multichoice' : undefined;
+      return isJsonObject(items) && optionsOf(items).length > 0 ? 'multichoice' : 'list';
     default:
       return undefined;
   }

@@ -9,13 +9,13 @@ import type { Value } from './value';
  */
 export class Budget {
   private steps = 0;
-  private made = 0;
+  private left = 0;
   private work = 0;
 
   /** Begins a computation. */
   begin(): void {
     this.steps = limits.steps;
-    this.made = limits.made;
+    this.left = limits.made;
     this.work = limits.work;
   }
 
@@ -37,10 +37,15 @@ export class Budget {
     return this.spend((words * words) >> 3) ?? value;
   }
 
+  /** Counts so many characters that were made. */
+  made(length: number): FormulaError | undefined {
+    this.left -= length;
+    return this.left < 0 ? beyond(`make ${inDigits(limits.made)} characters of text in all`) : undefined;
+  }
+
   /** Counts text that was made; gives it back, or an error. */
   text(value: string): string | FormulaError {
-    this.made -= value.length;
-    return this.made < 0 ? beyond(`make ${inDigits(limits.made)} characters of text in all`) : value;
+    return this.made(value.length) ?? value;
   }
 }
 

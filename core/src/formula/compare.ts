@@ -1,4 +1,6 @@
 import { Temporal } from 'temporal-polyfill';
+import { sameValue } from '../model/equal';
+import { isJsonObject } from '../model/json';
 import { FormulaError } from './error';
 import { compareNumbers } from './numeric';
 import { isDate, isInstant, isList, isNumberValue, isObjectValue, typeName, type Value } from './value';
@@ -25,6 +27,8 @@ export function equalValues(a: Value, b: Value): boolean | FormulaError {
   if (isList(a) && isList(b)) {
     return a.length === b.length && a.every((item, at) => equalValues(item, b[at] ?? null) === true);
   }
+  if (isJsonObject(a) && isJsonObject(b) && isObjectValue(a) && isObjectValue(b))
+    return sameValue(undefined, a, b);
   const order = compareValues(a, b);
   return order instanceof FormulaError ? order : order === 0;
 }

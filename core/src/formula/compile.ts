@@ -135,7 +135,7 @@ function typeBinary(node: Extract<Node, { kind: 'binary' }>, context: TypingCont
       ? new FormulaError('type', `${type} “&” joins text.`, operator, { wrong: '+', right: '&' })
       : new FormulaError('type', type, node.place);
   }
-  const operate = operation(node.operator);
+  const operate = operation(node.operator, left.type, right.type);
   const { budget } = context;
   const run =
     node.operator === '&'

@@ -1,9 +1,9 @@
 import { leafFields, fieldAt, type Field } from '../model/system';
-import { signature } from './compile';
+import { compile, signature } from './compile';
 import { formulaFunctions, functionNamed } from './functions';
 import { printPath } from './print';
 import { reservedNames, type Scope } from './scope';
-import { describeType, typeOfField } from './type';
+import { any, describeType, typeOfField, type Type } from './type';
 
 /** Something that can stand at the cursor. */
 export interface Completion {
@@ -39,6 +39,9 @@ interface OpenCall {
   /** Texts among the arguments before the cursor, by position. */
   readonly texts: Map<number, string>;
   argument: number;
+  /** Where its first argument begins, and where it ends. */
+  readonly from: number;
+  firstEnds?: number;
 }
 
 interface Cursor {
@@ -88,12 +91,15 @@ function cursorAt(source: string, position: number): Cursor {
     if (sign === '.' && steps.length > 0) open = true;
     else {
       if (sign === '(') {
-        calls.push({ name: (steps.at(-1) ?? '').toUpperCase(), texts: new Map(), argument: 0 });
-      } else if (sign === '{') calls.push({ name: '', texts: new Map(), argument: 0 });
+        calls.push({ name: (steps.at(-1) ?? '').toUpperCase(), texts: new Map(), argument: 0, from: at + 1 });
+      } else if (sign === '{') calls.push({ name: '', texts: new Map(), argument: 0, from: at + 1 });
       else if (sign === ')' || sign === '}') calls.pop();
       else if (sign === ',' || sign === ';') {
         const call = calls.at(-1);
-        if (call) call.argument++;
+        if (call) {
+          call.firstEnds ??= at;
+          call.argument++;
+        }
       }
       if (/[=<>]/.test(sign)) comparedWith = steps.length > 0 ? steps : comparedWith;
       else if (/\S/.test(sign)) comparedWith = undefined;
@@ -127,8 +133,14 @@ export function completionsAt(source: string, position: number, scope: Scope): C
   }
   const steps = cursor.path?.steps ?? [];
   const from = cursor.path?.from ?? position;
-  if (steps.length > 1) return { from, options: fieldOptions(fieldsBehind(steps.slice(0, -1), scope)) };
-  const inList = cursor.calls.some(({ name }) => functionNamed(name)?.loops);
+  const item = itemAt(source, cursor.calls, scope);
+  if (steps.length > 1) {
+    return {
+      from,
+      options: fieldOptions(fieldsBehind(steps.slice(0, -1), { ...scope, ...(item && { item }) })),
+    };
+  }
+  const inList = item !== undefined;
   return {
     from,
     options: [
@@ -162,11 +174,27 @@ export function completionsAt(source: string, position: number, scope: Scope): C
   };
 }
 
+/** Returns the type of the element at hand: that of the innermost list that the cursor's place goes through. */
+function itemAt(source: string, calls: readonly OpenCall[], scope: Scope): Type | undefined {
+  return calls.reduce<Type | undefined>((outer, { name, from, firstEnds }) => {
+    if (!functionNamed(name)?.loops || firstEnds === undefined) return outer;
+    const list = compile(source.slice(from, firstEnds), { ...scope, ...(outer && { item: outer }) });
+    if (!list.ok) return any;
+    const { type } = list.formula;
+    return type.kind === 'list' ? type.of : type;
+  }, scope.item);
+}
+
 /** Returns the fields that can follow a dot. */
 function fieldsBehind(steps: readonly string[], scope: Scope): readonly Field[] {
   const [first = '', ...rest] = steps;
   const own = { record: scope.record, before: scope.record, target: scope.target };
   if (first === 'event') return eventFields;
+  if (first === 'item' && scope.item) {
+    return scope.item.kind === 'object'
+      ? fieldsAlong(scope.item.fields, rest, { ...scope, referred: () => [] })
+      : [];
+  }
   const root =
     scope.found.get(first) ?? (Object.hasOwn(own, first) ? own[first as keyof typeof own] : undefined);
   return root ? fieldsAlong(root, rest, scope) : fieldsAlong(scope.record, steps, scope);
@@ -184,7 +212,7 @@ function fieldsAlong(fields: readonly Field[], steps: readonly string[], scope: 
   return steps.reduce<readonly Field[]>((inside, step) => {
     const field = inside.find(({ name }) => name === step);
     if (!field) return [];
-    if (field.type === 'object') return field.fields ?? [];
+    if (field.type === 'object' || field.type === 'list') return field.fields ?? [];
     return (scope.referred?.(field) ?? []).flatMap(({ type }) => type.fields);
   }, fields);
 }

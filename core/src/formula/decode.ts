@@ -33,7 +33,16 @@ export function decoderFor(field: Pick<Field, 'type' | 'label'>): Decode {
         isBlankJson(json) ? null : Array.isArray(json) ? json.map(decodeText) : [decodeText(json)];
     case 'object':
       return (json) => (isJsonObject(json) && !isBlankJson(json) ? json : null);
+    case 'list':
+      return decodeList;
   }
+}
+
+/** Returns a list with its objects as they are; blank elements are left out. */
+function decodeList(json: Json | undefined): Value {
+  if (isBlankJson(json)) return null;
+  const values = (Array.isArray(json) ? json : [json]).filter((element) => !isBlankJson(element));
+  return values.length === 0 ? null : values.every(isJsonObject) ? values : values.map(decodeAny);
 }
 
 /** Returns text in NFC; a number or yes/no that stands in a text field is taken as its text. */
@@ -87,4 +96,13 @@ function decodeTime(
     // Temporal throws for text that is no date; the sentence below tells which field holds it.
     return new FormulaError('value', `“${label}” holds ${quoted(json)}, which is not a ${what} in ISO 8601.`);
   }
+}
+
+/** Returns a JSON value as a formula sees it: numbers exact, objects and lists as they are. */
+export function decodeAny(json: Json): Value {
+  if (typeof json === 'number') return numberValue(json);
+  if (isLongNumber(json)) return settleNumber(new Exact(json.$number));
+  if (typeof json === 'boolean') return json;
+  if (Array.isArray(json)) return json.map(decodeAny);
+  return isJsonObject(json) ? json : decodeText(json);
 }

@@ -1,9 +1,11 @@
 import { isBlankJson } from '../model/equal';
-import type { Json } from '../model/json';
-import { jsonNumber } from '../model/jsonText';
+import { isJsonObject, type Json, type JsonObject } from '../model/json';
+import { jsonNumber, scalarText } from '../model/jsonText';
 import type { Field } from '../model/system';
 import { isBlank } from './compare';
+import { decoderFor } from './decode';
 import { FormulaError } from './error';
+import { toJson } from './toJson';
 import {
   Exact,
   isDate,
@@ -48,8 +50,56 @@ export function encodeFor(field: Field, value: Value): Encoded {
     case 'datetime':
       return isInstant(value) ? { json: value.toString() } : misfit(field, 'a date-time', value);
     case 'object':
-      return misfit(field, 'its parts one by one', value);
+      return isObject(value) ? encodeObject(field, value, '') : misfit(field, 'an object', value);
+    case 'list':
+      return encodeList(field, isList(value) ? value : [value]);
   }
+}
+
+const isObject = (value: Value): value is JsonObject => isObjectValue(value) && isJsonObject(value);
+
+/** Returns an object with each of its fields as the target has it; blanks and what the system gives itself are left out. */
+function encodeObject({ label, fields }: Field, object: JsonObject, where: string): Encoded {
+  if (!fields) return { json: object };
+  const made: JsonObject = {};
+  const known = new Map(fields.map((field) => [field.name, field]));
+  const stranger = Object.keys(object).find((name) => !known.has(name) && !isBlankJson(object[name]));
+  if (stranger !== undefined) return { problem: `${where}“${label}” has no field “${stranger}”.` };
+  for (const field of fields) {
+    if (field.readOnly) continue;
+    const encoded = encodeFor(field, decoderFor(field)(object[field.name]));
+    if ('problem' in encoded) return { problem: where + encoded.problem };
+    if (!isBlankJson(encoded.json)) made[field.name] = encoded.json;
+  }
+  return { json: made };
+}
+
+function encodeList(field: Field, values: readonly Value[]): Encoded {
+  const made: Json[] = [];
+  const keys = new Set<string>();
+  for (const [at, value] of values.entries()) {
+    if (isBlank(value)) continue;
+    const encoded = encodeElement(field, value, at + 1);
+    if ('problem' in encoded) return encoded;
+    const key =
+      field.keyField === undefined || !isJsonObject(encoded.json) ? null : encoded.json[field.keyField];
+    if (!isBlankJson(key)) {
+      const text = scalarText(key);
+      if (keys.has(text)) return { problem: `“${field.label}” would have two elements “${text}”.` };
+      keys.add(text);
+    }
+    made.push(encoded.json);
+  }
+  return { json: made };
+}
+
+function encodeElement(field: Field, value: Value, position: number): Encoded {
+  if (value instanceof FormulaError) return { problem: value.message };
+  if (!field.fields) return { json: toJson(value) };
+  const where = `Element ${position} of “${field.label}”: `;
+  return isObject(value)
+    ? encodeObject(field, value, where)
+    : { problem: `${where}an object is wanted, and the formula gave ${typeName(value)}.` };
 }
 
 function misfit(field: Field, wanted: string, value: Value): { readonly problem: string } {

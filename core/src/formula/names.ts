@@ -1,7 +1,9 @@
 import { Temporal } from 'temporal-polyfill';
+import { visitWithin } from '../model/elements';
 import { isJsonObject, pathReader, type JsonObject } from '../model/json';
 import { refKey } from '../model/record';
-import { fieldAt, leafFields, type Field } from '../model/system';
+import { fieldAt, fieldWithin, leafFields, type Field } from '../model/system';
+import { isBlank } from './compare';
 import { decoderFor } from './decode';
 import { FormulaError } from './error';
 import { unknownName } from './nearest';
@@ -10,7 +12,7 @@ import { reservedNames, type Env, type Scope } from './scope';
 import type { Node } from './tree';
 import { datetime, text, typeOfField, type Type } from './type';
 import type { Evaluate, ReferenceStep, Typed, TypingContext } from './typed';
-import { isInstant } from './value';
+import { isInstant, type Value } from './value';
 
 type NameNode = Extract<Node, { kind: 'name' }>;
 
@@ -97,9 +99,10 @@ function typeItem(
   if (item.kind !== 'object') {
     return new FormulaError('type', 'The element is no object; it has no fields.', node.place);
   }
+  // What an element refers to is not fetched beforehand, so that nothing can be read behind its references.
   return typeField(
     node,
-    { ...context, uses: [] },
+    { ...context, uses: [], scope: { ...context.scope, referred: () => [] } },
     {
       of: 'item',
       fields: item.fields,
@@ -129,6 +132,8 @@ function typeField(
   const dotted = path.join('.');
   const field = fieldAt(fields, dotted);
   if (!field) {
+    const inLists = fieldWithin(fields, dotted);
+    if (inLists) return typeWithin(node, context, { of, fields, path, root, after }, inLists);
     const step = after.length < deepestFollow ? referenceOn(fields, path, context.scope) : undefined;
     if (step) return typeFollowed(node, context, { of, root, after, step });
     const owner = after.at(-1)?.to[0]?.type.label ?? (of === 'record' ? 'The triggering record' : `“${of}”`);
@@ -138,6 +143,30 @@ function typeField(
   if (after.length === 0) context.uses.push({ of, path: dotted });
   const decode = decoderFor(field);
   return { node, type: typeOfField(field), children: [], run: reader(root, path, decode), field };
+}
+
+/** Types a field of the elements of a list: `lines.weight` gives the list of their weights. Blanks are left out, as EACH does. */
+function typeWithin(
+  node: NameNode,
+  context: TypingContext,
+  { of, path, root, after = [] }: FieldPath,
+  field: Field,
+): Typed {
+  if (after.length === 0) context.uses.push({ of, path: path.join('.') });
+  const decode = decoderFor(field);
+  const { budget } = context;
+  const run: Evaluate = (env) => {
+    const values: Value[] = [];
+    let problem: FormulaError | undefined;
+    visitWithin(root(env) ?? undefined, path, (json) => {
+      const value = budget.step() ?? decode(json);
+      if (value instanceof FormulaError) problem = value;
+      else if (!isBlank(value)) values.push(value);
+      return problem === undefined;
+    });
+    return problem ?? (values.length === 0 ? null : values);
+  };
+  return { node, type: { kind: 'list', of: typeOfField(field) }, children: [], run, field, missing: true };
 }
 
 /** How many references one name may follow, one after the other. */

@@ -3,8 +3,10 @@ import type { NumberRange } from './functions/traits';
 import type { Typed } from './typed';
 
 /** Returns the range within which a formula's number lies, from literals and the limits of fields. */
-export function numberRange({ node, field, children }: Typed): NumberRange {
+export function numberRange({ node, type, field, children }: Typed): NumberRange {
   if (node.kind === 'number') return { min: Number(node.value), max: Number(node.value) };
+  // A list has no range; what is computed of its elements may lie beyond theirs.
+  if (type.kind === 'list') return {};
   if (field) {
     return {
       ...(field.min !== undefined && { min: field.min }),

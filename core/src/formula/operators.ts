@@ -1,12 +1,27 @@
 import type { Temporal } from 'temporal-polyfill';
+import { sameValue } from '../model/equal';
 import { joinNfc } from '../model/nfc';
+import type { Field } from '../model/system';
 import { compareValues, equalValues } from './compare';
 import { FormulaError } from './error';
 import { boundedToText, tooLong } from './functions/bounded';
+import { toJson } from './toJson';
 import { limits } from './limits';
 import { add, divide, multiply, power, subtract } from './numeric';
 import type { BinaryOperator } from './tree';
-import { boolean, comparable, date, decimal, describeType, integer, isOpen, text, type Type } from './type';
+import {
+  boolean,
+  comparable,
+  date,
+  decimal,
+  describeType,
+  equatable,
+  fieldOfType,
+  integer,
+  isOpen,
+  text,
+  type Type,
+} from './type';
 import { isDate, isList, isNumberValue, typeName, type Value } from './value';
 
 type Operate = (left: Value, right: Value) => Value;
@@ -18,17 +33,19 @@ export function operatorType(operator: BinaryOperator, left: Type, right: Type):
       return text;
     case '=':
     case '<>':
+      return equatable(left, right) ? boolean : notComparable(left, right);
     case '<':
     case '<=':
     case '>':
     case '>=':
-      return comparable(left, right)
-        ? boolean
-        : `Values of type ${describeType(left)} and ${describeType(right)} cannot be compared.`;
+      return comparable(left, right) ? boolean : notComparable(left, right);
     default:
       return arithmeticType(operator, left, right);
   }
 }
+
+const notComparable = (left: Type, right: Type): string =>
+  `Values of type ${describeType(left)} and ${describeType(right)} cannot be compared.`;
 
 function arithmeticType(operator: '+' | '-' | '*' | '/' | '^', left: Type, right: Type): Type | string {
   if (left.kind === 'date' && (operator === '+' || operator === '-')) {
@@ -50,8 +67,28 @@ const ordering: Readonly<Record<'<' | '<=' | '>' | '>=', (order: number) => bool
   '>=': (order) => order >= 0,
 };
 
-/** Returns what an operator does. Errors pass; blank gives blank, but for `&`, `=` and `<>`. */
-export function operation(operator: BinaryOperator): Operate {
+/**
+ * Returns what an operator does to operands of these types. Errors pass; blank gives blank, but for `&`, `=` and `<>`. Objects and lists of
+ * them are the same by the types of their fields, as the change detector sees them.
+ */
+export function operation(operator: BinaryOperator, left: Type, right: Type): Operate {
+  if (operator === '=' || operator === '<>') {
+    const field = fieldOfType(left) ?? fieldOfType(right);
+    if (field) return structural(field, operator === '=');
+  }
+  return plainOperation(operator);
+}
+
+/** Returns the comparison of objects or lists of objects. */
+function structural(field: Field, wanted: boolean): Operate {
+  return (left, right) => {
+    if (left instanceof FormulaError) return left;
+    if (right instanceof FormulaError) return right;
+    return sameValue(field, toJson(left), toJson(right)) === wanted;
+  };
+}
+
+function plainOperation(operator: BinaryOperator): Operate {
   switch (operator) {
     case '&':
       return (left, right) => {

@@ -106,7 +106,7 @@ describe('writing what a formula gave', () => {
       ['a', 'b'],
       '“Field” has no option “b”.',
     ],
-    [field('object'), 'x', '“Field” takes its parts one by one, and the formula gave text.'],
+    [field('object'), 'x', '“Field” takes an object, and the formula gave text.'],
     [field('text'), new FormulaError('value', 'It failed.'), 'It failed.'],
   ])('what does not fit is said and not written: %j', (target, value, problem) => {
     expect(encodeFor(target, value)).toEqual({ problem });

@@ -22,6 +22,17 @@ const fields: readonly Field[] = [
   { name: 'marks', label: 'Marks', type: 'multichoice', options: options('cold', 'dry'), required: true },
   { name: 'rank', label: 'Rank', type: 'integer', min: -3, max: 9, required: true },
   { name: 'crates', label: 'Crates', type: 'integer', min: 2, max: 5, required: true },
+  {
+    name: 'lines',
+    label: 'Lines',
+    type: 'list',
+    required: true,
+    fields: [
+      { name: 'name', label: 'Name', type: 'text', maxLength: 4, required: true },
+      { name: 'kg', label: 'Kg', type: 'integer', min: 1, max: 9, required: true },
+      { name: 'kind', label: 'Kind', type: 'choice', options: options('cold', 'dry') },
+    ],
+  },
 ];
 const zones = new TableIndex({
   name: 'Zones',
@@ -86,6 +97,16 @@ const texts = [
   'SWITCH(status, "open", code, "other")',
   'KEEP(marks, item <> "dry")',
   'MID(code, 9, 2)',
+  'lines.name',
+  'lines.kind',
+  'TEXTJOIN("-", TRUE, lines.name)',
+  'EACH(lines, UPPER(item.name))',
+  'EACH(lines, item.kind)',
+  'FIRST(labels, item <> "dry")',
+  'FIRST(lines, item.kg > 2, item.name)',
+  'FIRST(lines, item.kg > 2, item.kind)',
+  'JSONTEXT(OBJECT("n", name, "k", FIRST(lines, TRUE, item.kg)))',
+  'OBJECT("s", status)',
 ];
 const numbers = [
   'LEN(name)',
@@ -102,6 +123,10 @@ const numbers = [
   'INT(crates)',
   'COUNTA(labels)',
   'IF(rank > 2, rank, crates)',
+  'SUM(lines.kg)',
+  'MAX(lines.kg)',
+  'MIN(SUM(lines.kg), 4)',
+  'FIRST(lines, item.kg > 4, item.kg)',
 ];
 
 // Letters whose other case is one character as well: what UPPER says of its length leaves the others aside.
@@ -117,6 +142,16 @@ const record = fc.record({
   marks: fc.subarray(['cold', 'dry'], { minLength: 1 }),
   rank: fc.integer({ min: -3, max: 9 }),
   crates: fc.integer({ min: 2, max: 5 }),
+  lines: fc.array(
+    fc.record({
+      name: word(4)
+        .filter((name) => name.trim() !== '')
+        .map((name) => name.trim()),
+      kg: fc.integer({ min: 1, max: 9 }),
+      kind: fc.option(fc.constantFrom('cold', 'dry')),
+    }),
+    { minLength: 1, maxLength: 4 },
+  ),
 });
 const envOf = (held: Env['record']): Env => ({ ...exampleEnv, record: held, before: held });
 
@@ -160,7 +195,12 @@ test.each(texts)('%s gives no text longer than it says', (source) => {
 
 test('of most of them the bound is known', () => {
   const unknown = texts.filter((source) => longestText(formula(source).tree, tables) === undefined);
-  expect(unknown).toEqual(['TEXTJOIN("-", TRUE, labels)']);
+  expect(unknown).toEqual([
+    'TEXTJOIN("-", TRUE, labels)',
+    'TEXTJOIN("-", TRUE, lines.name)',
+    'JSONTEXT(OBJECT("n", name, "k", FIRST(lines, TRUE, item.kg)))',
+    'OBJECT("s", status)',
+  ]);
 });
 
 test.each(texts)('%s gives one of the texts that it names, where it names them', (source) => {

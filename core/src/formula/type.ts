@@ -5,8 +5,18 @@ export type Type =
   | { readonly kind: 'text' | 'integer' | 'decimal' | 'boolean' | 'date' | 'datetime' | 'blank' | 'any' }
   | { readonly kind: 'choice'; readonly options: readonly string[] }
   | { readonly kind: 'reference'; readonly to: readonly string[] }
-  | { readonly kind: 'list'; readonly of: Type }
-  | { readonly kind: 'object'; readonly fields: readonly Field[] };
+  | {
+      readonly kind: 'list';
+      readonly of: Type;
+      /** The field by which its elements are known, of a list that a field holds. */
+      readonly keyField?: string;
+    }
+  | {
+      readonly kind: 'object';
+      readonly fields: readonly Field[];
+      /** Whether it may have fields beside these. */
+      readonly open?: boolean;
+    };
 
 export const text: Type = { kind: 'text' };
 export const integer: Type = { kind: 'integer' };
@@ -16,6 +26,7 @@ export const date: Type = { kind: 'date' };
 export const datetime: Type = { kind: 'datetime' };
 export const blank: Type = { kind: 'blank' };
 export const any: Type = { kind: 'any' };
+const openObject: Type = { kind: 'object', fields: [], open: true };
 
 /** Returns the type of what a field holds. */
 export function typeOfField(field: Field): Type {
@@ -30,7 +41,13 @@ export function typeOfField(field: Field): Type {
     case 'reference':
       return { kind: 'reference', to: field.refersTo ?? [] };
     case 'object':
-      return { kind: 'object', fields: field.fields ?? [] };
+      return field.fields ? { kind: 'object', fields: field.fields } : openObject;
+    case 'list':
+      return {
+        kind: 'list',
+        of: field.fields ? { kind: 'object', fields: field.fields } : any,
+        ...(field.keyField !== undefined && { keyField: field.keyField }),
+      };
     default:
       return { kind: field.type };
   }
@@ -46,7 +63,7 @@ export function describeType(type: Type): string {
     case 'any':
       return 'any value';
     case 'list':
-      return `list of ${describeType(type.of)}`;
+      return type.of.kind === 'object' ? 'list of objects' : `list of ${describeType(type.of)}`;
     default:
       return type.kind;
   }
@@ -67,10 +84,23 @@ function family(type: Type): string {
   }
 }
 
-/** Returns whether values of the two types can be compared; blank and unknown compare with everything. */
+/** Returns whether values of the two types can be the same or not; blank and unknown compare with everything. */
+export function equatable(a: Type, b: Type): boolean {
+  return isOpen(a) || isOpen(b) || family(a) === family(b);
+}
+
+/** Returns whether values of the two types have an order. */
 export function comparable(a: Type, b: Type): boolean {
-  if (isOpen(a) || isOpen(b)) return true;
-  return family(a) === family(b) && family(a) !== 'object';
+  return equatable(a, b) && a.kind !== 'object' && b.kind !== 'object';
+}
+
+/** Returns a field that holds what is of a type, where that has fields of its own: an object, or a list of objects. */
+export function fieldOfType(type: Type): Field | undefined {
+  const base = { name: '', label: '' };
+  if (type.kind === 'object') return { ...base, type: 'object', fields: type.fields };
+  if (type.kind !== 'list' || type.of.kind !== 'object') return undefined;
+  const { keyField } = type;
+  return { ...base, type: 'list', fields: type.of.fields, ...(keyField !== undefined && { keyField }) };
 }
 
 /** Returns whether the type may turn out to be anything when the formula runs. */
@@ -82,6 +112,7 @@ export function isOpen(type: Type): boolean {
 export function union(a: Type, b: Type): Type {
   if (a.kind === 'blank') return b;
   if (b.kind === 'blank') return a;
+  if (a.kind === 'object' && b.kind === 'object') return sharedObject(a, b);
   if (a.kind === b.kind && a.kind !== 'choice' && a.kind !== 'list') return a;
   if (a.kind === 'choice' && b.kind === 'choice') {
     return { kind: 'choice', options: [...new Set([...a.options, ...b.options])] };
@@ -90,4 +121,13 @@ export function union(a: Type, b: Type): Type {
   if (family(a) === 'text' && family(b) === 'text') return text;
   if (family(a) === 'number' && family(b) === 'number') return decimal;
   return any;
+}
+
+/** Returns the object of the fields that two have in common, under the same type; further ones may be there. */
+function sharedObject(a: Extract<Type, { kind: 'object' }>, b: Extract<Type, { kind: 'object' }>): Type {
+  if (a.fields === b.fields) return a;
+  const common = a.fields.filter(({ name, type }) =>
+    b.fields.some((other) => other.name === name && other.type === type),
+  );
+  return { kind: 'object', fields: common, open: true };
 }

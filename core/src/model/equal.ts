@@ -1,5 +1,5 @@
-import Decimal from 'decimal.js';
-import { isoDate, isoInstant } from './isoDate';
+import { canonicalDate, canonicalInstant, canonicalNumber, canonicalSet, isStructure } from './canonical';
+import { pairElements, type ElementPair } from './elements';
 import { isJsonObject, type Json, type JsonObject } from './json';
 import { scalarText } from './jsonText';
 import { isLongNumber } from './longNumber';
@@ -15,8 +15,8 @@ export function isBlankJson(value: Json | undefined): value is null | undefined 
 
 /**
  * Returns whether two stored values are the same for a field of this type: `"5"` and `5` in a number field, equal instants
- * in a date-time, options of a multi-choice in any order and told any number of
- * times, dates without the time of day behind them, text after normalisation to NFC.
+ * in a date-time, options of a multi-choice in any order and told any number of times, elements of a list under its key field in
+ * any order, dates without the time of day behind them, text after normalisation to NFC.
  */
 export function sameValue(field: Field | undefined, a: Json | undefined, b: Json | undefined): boolean {
   if (a === b) return true;
@@ -37,6 +37,10 @@ export function sameValue(field: Field | undefined, a: Json | undefined, b: Json
       return isJsonObject(a) && isJsonObject(b)
         ? changedPaths(field.fields ?? [], a, b).length === 0
         : deepEqual(a, b);
+    case 'list':
+      return field.fields
+        ? pairElements(field, a, b).every((pair) => changedInside(field.fields ?? [], pair, '').length === 0)
+        : deepEqual(a, b);
     case undefined:
       return deepEqual(a, b);
     default:
@@ -44,7 +48,10 @@ export function sameValue(field: Field | undefined, a: Json | undefined, b: Json
   }
 }
 
-/** Dotted paths at which two records differ, in the order of the schema; fields kept by the system itself are left out. */
+/**
+ * Dotted paths at which two records differ, in the order of the schema; fields kept by the system itself are left out. What differs in
+ * an element of a list, or comes or goes with one, is named by the field of the elements: `lines.weight`.
+ */
 export function changedPaths(
   fields: readonly Field[],
   before: JsonObject | undefined,
@@ -62,6 +69,8 @@ export function changedPaths(
     const b = after?.[field.name];
     if (field.type === 'object' && field.fields) {
       changed.push(...changedPaths(field.fields, asObject(a), asObject(b), `${prefix}${field.name}.`));
+    } else if (field.type === 'list' && field.fields) {
+      changed.push(...changedInList(field, a, b, prefix));
     } else if (!sameValue(field, a, b)) {
       changed.push(prefix + field.name);
     }
@@ -72,50 +81,38 @@ export function changedPaths(
   return changed;
 }
 
+/** Returns the paths at which elements of two lists differ (`lines.weight`), each once; the list itself where an element is no object. */
+function changedInList(
+  field: Field,
+  before: Json | undefined,
+  after: Json | undefined,
+  prefix: string,
+): readonly string[] {
+  if (before === after) return [];
+  const path = prefix + field.name;
+  const paths = pairElements(field, before, after).flatMap((pair) =>
+    changedInside(field.fields ?? [], pair, path),
+  );
+  return [...new Set(paths)];
+}
+
+/** Returns the paths at which one element differs; `path` for one that is no object. */
+function changedInside(
+  fields: readonly Field[],
+  { before, after }: ElementPair,
+  path: string,
+): readonly string[] {
+  const whole = (element: Json | undefined) => isBlankJson(element) || isJsonObject(element);
+  return whole(before) && whole(after)
+    ? changedPaths(fields, asObject(before), asObject(after), `${path}.`)
+    : deepEqual(before, after)
+      ? []
+      : [path];
+}
+
 function asObject(value: Json | undefined): JsonObject | undefined {
   return isJsonObject(value) ? value : undefined;
 }
-
-const plainNumber = /^[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?$/;
-
-/** Returns a number in the one form in which equal numbers are the same text. */
-export function canonicalNumber(value: Json): string {
-  const text = scalarText(value).trim();
-  if (!plainNumber.test(text)) return text;
-  // A number too long for binary floating point is compared by its digits.
-  return text.length <= 15 && !/e/i.test(text) ? String(Number(text)) : new Decimal(text).toString();
-}
-
-function canonicalInstant(value: Json): string {
-  try {
-    return isoInstant(String(value)).toString();
-  } catch {
-    // Not an instant (a malformed date from outside): only the same text is the same value.
-    return String(value);
-  }
-}
-
-/** Returns a date as the same text, however ISO 8601 tells it and whatever time of day stands behind it. */
-export function canonicalDate(value: Json): string {
-  const text = isStructure(value) ? JSON.stringify(value) : scalarText(value);
-  if (/^\d{4}-\d\d-\d\d(?:T|$)/.test(text)) return text.slice(0, 10);
-  try {
-    return isoDate(text).toString();
-  } catch {
-    // Not a date: only the same text is the same value.
-    return text;
-  }
-}
-
-/** Returns the options that are chosen, each once and in one order. */
-function canonicalSet(value: Json): string {
-  const chosen = (Array.isArray(value) ? (value as readonly Json[]) : [value]).map((one) =>
-    nfc(scalarText(one)),
-  );
-  return JSON.stringify([...new Set(chosen)].sort());
-}
-
-const isStructure = (json: Json): boolean => typeof json === 'object' && !isLongNumber(json);
 
 function deepEqual(a: Json | undefined, b: Json | undefined): boolean {
   if (a === b) return true;

@@ -1,6 +1,9 @@
 import Joi from 'joi';
 
-/** What a field can hold. `choice` and `multichoice` hold option values; `reference` holds the id of another record. */
+/**
+ * What a field can hold. `choice` and `multichoice` hold option values; `reference` holds the id of another record; `list` holds objects
+ * whose fields are known, or values of any kind.
+ */
 export const fieldTypes = [
   'text',
   'integer',
@@ -12,6 +15,7 @@ export const fieldTypes = [
   'multichoice',
   'reference',
   'object',
+  'list',
 ] as const;
 export type FieldType = (typeof fieldTypes)[number];
 
@@ -39,8 +43,10 @@ export interface Field {
   readonly options?: readonly FieldOption[];
   /** Record types of the same system that a reference may point to. */
   readonly refersTo?: readonly string[];
-  /** Fields of an object. */
+  /** Fields of an object, or of the elements of a list; absent for a list of plain values. */
   readonly fields?: readonly Field[];
+  /** Of a list of objects: the field by which an element is known, whatever its position. */
+  readonly keyField?: string;
 }
 
 export interface RecordType {
@@ -83,7 +89,17 @@ export const fieldSchema: Joi.ObjectSchema<Field> = Joi.object<Field>({
   options: Joi.array().items(Joi.object({ value: Joi.string().required(), label: Joi.string().required() })),
   refersTo: Joi.array().items(apiName),
   fields: Joi.array().items(Joi.link('#field')),
-}).id('field');
+  keyField: apiName,
+})
+  .custom((field: Field, helpers) => {
+    const { keyField, fields = [] } = field;
+    return keyField === undefined || fields.some(({ name }) => name === keyField)
+      ? field
+      : helpers.message({
+          custom: `“${field.name}” has the key field “${keyField}”, which its elements do not have.`,
+        });
+  })
+  .id('field');
 
 export const systemSchema: Joi.ObjectSchema<System> = Joi.object<System>({
   key: Joi.string()
@@ -124,8 +140,8 @@ export class Catalog {
     this.systems = systems;
     this.byKey = new Map(systems.map((system) => [system.key, system]));
     for (const { key, recordTypes } of systems) {
-      for (const { field } of recordTypes.flatMap((type) => leafFields(type.fields)))
-        this.owners.set(field, key);
+      for (const type of recordTypes)
+        for (const field of everyField(type.fields)) this.owners.set(field, key);
     }
   }
 
@@ -147,12 +163,29 @@ export class Catalog {
   }
 }
 
-/** Returns the field at a dotted path, or undefined. */
+/** Returns the fields of a record type and those within them. */
+function* everyField(fields: readonly Field[]): Generator<Field> {
+  for (const field of fields) {
+    yield field;
+    yield* everyField(field.fields ?? []);
+  }
+}
+
+/** Returns the field that holds one value at a dotted path, or undefined. What lies within a list has many, and is not found. */
 export function fieldAt(fields: readonly Field[], path: string): Field | undefined {
-  const [step, ...rest] = path.split('.');
+  return fieldOn(fields, path.split('.'), false);
+}
+
+/** Returns the field at a dotted path that may lead into lists (`lines.weight`), or undefined: to watch it, to read it, to name it. */
+export function fieldWithin(fields: readonly Field[], path: string): Field | undefined {
+  return fieldOn(fields, path.split('.'), true);
+}
+
+function fieldOn(fields: readonly Field[], steps: readonly string[], lists: boolean): Field | undefined {
+  const [step, ...rest] = steps;
   const field = fields.find((candidate) => candidate.name === step);
   if (rest.length === 0 || !field) return field;
-  return fieldAt(field.fields ?? [], rest.join('.'));
+  return field.type === 'list' && !lists ? undefined : fieldOn(field.fields ?? [], rest, lists);
 }
 
 export interface LeafField {
@@ -161,7 +194,7 @@ export interface LeafField {
   readonly field: Field;
 }
 
-/** Returns every field that holds a value of its own, with dotted paths: objects are opened. */
+/** Returns every field that holds a value of its own, with dotted paths: objects are opened, a list is one value. */
 export function leafFields(fields: readonly Field[], prefix = '', labelPrefix = ''): LeafField[] {
   return fields.flatMap((field) => {
     const path = prefix + field.name;
@@ -170,4 +203,20 @@ export function leafFields(fields: readonly Field[], prefix = '', labelPrefix = 
       ? leafFields(field.fields, `${path}.`, `${label} › `)
       : [{ path, label, field }];
   });
+}
+
+/** Returns every field that can be watched: those that hold a value of their own, and behind each list the fields of its elements. */
+export function watchableFields(fields: readonly Field[]): LeafField[] {
+  return leafFields(fields).flatMap((leaf) =>
+    leaf.field.type === 'list' && leaf.field.fields
+      ? [
+          leaf,
+          ...watchableFields(leaf.field.fields).map(({ path, label, field }) => ({
+            path: `${leaf.path}.${path}`,
+            label: `${leaf.label} › ${label}`,
+            field,
+          })),
+        ]
+      : [leaf],
+  );
 }

@@ -149,3 +149,36 @@ test('the id of a record stays, though it be the same as a personal value', () =
   expect(event.record['id']).toBe('Tulloch');
   expect(masked).not.toContain('book/person/id');
 });
+
+test('personal values within a list are masked as well, and wherever they stand elsewhere', () => {
+  const crews: System = {
+    ...system,
+    recordTypes: system.recordTypes.map((type) =>
+      type.name === 'person'
+        ? {
+            ...type,
+            fields: [
+              ...type.fields,
+              {
+                name: 'crew',
+                label: 'Crew',
+                type: 'list',
+                fields: [text('who', { sensitivity: 'personal' }), text('task')],
+              },
+            ],
+          }
+        : type,
+    ),
+  };
+  const record = {
+    ...person,
+    crew: [
+      { who: 'Bram Oster', task: 'Deck' },
+      { who: 'Runa Tulloch', task: 'Mate' },
+    ],
+  };
+  const { event, masked } = maskSample({ ...sample, event: { ...sample.event, record } }, [crews]);
+  expect(JSON.stringify(event)).not.toMatch(/Bram|Oster|Runa|Tulloch/);
+  expect(event.record['crew']).toMatchObject([{ task: 'Deck' }, { who: event.record['name'], task: 'Mate' }]);
+  expect(masked).toContain('book/person/crew.who');
+});

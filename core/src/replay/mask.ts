@@ -1,7 +1,8 @@
-import { isJsonObject, readPath, writePath, type Json, type JsonObject } from '../model/json';
+import { visitWithin } from '../model/elements';
+import { isJsonObject, writePath, type Json, type JsonObject } from '../model/json';
 import { refOf, type RecordRef, type StoredRecord } from '../model/record';
 import type { Sample } from '../model/sample';
-import { Catalog, leafFields, type System } from '../model/system';
+import { Catalog, watchableFields, type System } from '../model/system';
 import type { Expectation } from '../model/expected';
 
 /** Digits at the end of a number by which two ways of writing it are the same, and how many of them are put out of sight. */
@@ -115,19 +116,25 @@ function textsIn(
 ): readonly Text[] {
   return documents.flatMap(([{ system, recordType }, record]) => {
     const type = catalog.recordType(system, recordType);
-    return leafFields(type?.fields ?? []).flatMap(({ path, field }): Text[] => {
-      const value = readPath(record, path);
-      if (typeof value !== 'string' || value === '') return [];
-      return [
-        {
-          field: `${system}/${recordType}/${path}`,
-          identity: identityOf(value),
-          personal: field.sensitivity !== undefined,
-          isKey: path === type?.idField,
-        },
-      ];
-    });
+    return watchableFields(type?.fields ?? []).flatMap(({ path, field }): Text[] =>
+      textsAt(record, path).map((value) => ({
+        field: `${system}/${recordType}/${path}`,
+        identity: identityOf(value),
+        personal: field.sensitivity !== undefined,
+        isKey: path === type?.idField,
+      })),
+    );
   });
+}
+
+/** Returns the texts that stand at a path, several where it leads through a list. */
+function textsAt(record: JsonObject, path: string): readonly string[] {
+  const texts: string[] = [];
+  visitWithin(record, path.split('.'), (json) => {
+    if (typeof json === 'string' && json !== '') texts.push(json);
+    return true;
+  });
+  return texts;
 }
 
 /** Returns what two ways of writing the same value have in common: the last digits of a number, and otherwise the text. */

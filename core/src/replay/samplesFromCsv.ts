@@ -1,6 +1,6 @@
 import { readCsv } from '../formats/csv';
-import { writePath, type Json, type JsonObject } from '../model/json';
-import { scalarText } from '../model/jsonText';
+import { isJsonObject, writePath, type Json, type JsonObject } from '../model/json';
+import { parseJson, scalarText } from '../model/jsonText';
 import { leafFields, type Field, type RecordType } from '../model/system';
 import { eventAsIf } from './asIf';
 import { namedAfter, type ReadSamples, type SampleDraft } from './readSamples';
@@ -111,9 +111,23 @@ function valueIn(cell: string, field: Field): Read {
       return { json: optionFor(text, field) };
     case 'multichoice':
       return { json: text.split(';').map((part) => optionFor(part.trim(), field)) };
+    case 'object':
+    case 'list':
+      return structureIn(text, field);
     default:
       return { json: cell };
   }
+}
+
+/** Returns a list or an object, which stands in a cell as JSON text. */
+function structureIn(text: string, { type }: Field): Read {
+  try {
+    const json = parseJson(text);
+    if (type === 'list' ? Array.isArray(json) : isJsonObject(json)) return { json };
+  } catch {
+    // Not JSON: the sentence below says what is wanted.
+  }
+  return { problem: `“${text.slice(0, 80)}” is not a ${type === 'list' ? 'list' : 'object'} in JSON.` };
 }
 
 /** Significant digits that a JSON number is sure to keep (IEEE 754, double precision). */

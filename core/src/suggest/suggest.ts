@@ -111,7 +111,7 @@ function judge(
   evidence: readonly Evidence[],
 ): Suggestion | undefined {
   const fit = fitOf(candidate.formula.type, target.field);
-  if (fit.fit === 'impossible') return undefined;
+  if (fit.fit === 'impossible' || fit.fit === 'misshapen') return undefined;
   const { source } = candidate;
   // Words of the whole path and label count, with the last step counted again: it says most.
   const lastStep = (path: string) => path.split('.').at(-1) ?? path;

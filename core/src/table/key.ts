@@ -1,4 +1,4 @@
-import { canonicalNumber } from '../model/equal';
+import { canonicalNumber } from '../model/canonical';
 import { isLongNumber } from '../model/longNumber';
 import type { Json } from '../model/json';
 import { nfc } from '../model/nfc';

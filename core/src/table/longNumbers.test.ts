@@ -1,6 +1,6 @@
 import { compile } from '../formula/compile';
 import { exampleEnv, exampleScope } from '../formula/testScope';
-import { toJson } from '../engine/reported';
+import { toJson } from '../formula/toJson';
 import { printJson } from '../model/jsonText';
 import { showCell } from './cell';
 import { rowProblems } from './problems';

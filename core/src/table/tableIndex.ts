@@ -1,6 +1,6 @@
 import Decimal from 'decimal.js';
 import type { Json } from '../model/json';
-import { canonicalNumber } from '../model/equal';
+import { canonicalNumber } from '../model/canonical';
 import { foldKey, joinKeys, keyColumns } from './key';
 import type { LookupTable, Row, TableColumn } from './table';
 

@@ -1,4 +1,5 @@
-import { canonicalDate, canonicalNumber, isBlankJson } from '../model/equal';
+import { canonicalDate, canonicalNumber } from '../model/canonical';
+import { isBlankJson } from '../model/equal';
 import { pathReader, type Json } from '../model/json';
 import { scalarText } from '../model/jsonText';
 import { isLongNumber } from '../model/longNumber';

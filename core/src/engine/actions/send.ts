@@ -6,7 +6,7 @@ import { writePath, type JsonObject } from '../../model/json';
 import { fieldName, formulaText } from '../../model/names';
 import type { AnyCompiled } from '../compiled';
 import { withLinked } from '../follow';
-import { toJson } from '../reported';
+import { toJson } from '../../formula/toJson';
 import { noteError, noteStep } from '../ruleContext';
 import type { ActionKindRules, AnyAction } from './kind';
 import { passing } from './targets';

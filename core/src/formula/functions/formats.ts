@@ -1,26 +1,15 @@
 import { format, isValidFormat } from 'numfmt';
 import { Temporal } from 'temporal-polyfill';
-import { decodeText } from '../decode';
+import { decodeAny } from '../decode';
 import { FormulaError } from '../error';
 import { any, decimal, text } from '../type';
-import {
-  Exact,
-  isDate,
-  isInstant,
-  isList,
-  isNumberValue,
-  isObjectValue,
-  numberValue,
-  settleNumber,
-  toText,
-  type Value,
-} from '../value';
-import { isJsonObject, type Json } from '../../model/json';
-import { jsonNumber, parseJson, printJson } from '../../model/jsonText';
-import { isLongNumber } from '../../model/longNumber';
+import { Exact, isDate, isInstant, isList, isNumberValue, settleNumber, type Value } from '../value';
+import type { Json } from '../../model/json';
+import { parseJson, printJson } from '../../model/jsonText';
 import { readPointer } from '../../formats/jsonPointer';
 import { limits } from '../limits';
 import { formatDecimal } from '../formatDecimal';
+import { toJson } from '../toJson';
 import { jsonLength } from '../jsonLength';
 import { boundedText, tooLong } from './bounded';
 import { anyParam, define, optional, textParam } from './define';
@@ -50,22 +39,6 @@ function shownNumber(value: Value, zone: string): number | FormulaError {
   return new Exact(value).precision() <= 15
     ? new Exact(value).toNumber()
     : new FormulaError('limit', 'A format of this kind shows 15 digits at most; the number has more.');
-}
-
-/** Returns a JSON value as a formula sees it: numbers exact, objects and lists as they are. */
-function fromJson(json: Json): Value {
-  if (typeof json === 'number') return numberValue(json);
-  if (isLongNumber(json)) return settleNumber(new Exact(json.$number));
-  if (typeof json === 'boolean') return json;
-  if (Array.isArray(json)) return json.map(fromJson);
-  return isJsonObject(json) ? json : decodeText(json);
-}
-
-function toPlainJson(value: Value): Json {
-  if (isList(value)) return value.map(toPlainJson);
-  if (typeof value === 'number' || typeof value === 'boolean' || value === null) return value;
-  if (isNumberValue(value)) return jsonNumber(value.toFixed());
-  return isObjectValue(value) ? (value as Json) : toText(value);
 }
 
 export const formatFunctions = [
@@ -133,8 +106,8 @@ export const formatFunctions = [
       if (pointer !== '' && !pointer.startsWith('/')) {
         return new FormulaError('value', `“${pointer}” is not a JSON Pointer; it begins with “/”.`);
       }
-      const found = readPointer(toPlainJson(value), pointer) as Json | undefined;
-      return found === undefined ? null : fromJson(found);
+      const found = readPointer(toJson(value), pointer) as Json | undefined;
+      return found === undefined ? null : decodeAny(found);
     },
   }),
   define({
@@ -150,7 +123,7 @@ export const formatFunctions = [
     source: 'RFC 8259 JSON',
     call: ([value]) => {
       try {
-        const json = fromJson(parseJson(value));
+        const json = decodeAny(parseJson(value));
         return isList(json) && json.length > limits.items
           ? new FormulaError('limit', 'The list in the text is too long.')
           : json;
@@ -171,7 +144,7 @@ export const formatFunctions = [
     ],
     source: 'RFC 8259 JSON',
     call: ([value]) =>
-      jsonLength(value, limits.text) > limits.text ? tooLong() : boundedText(printJson(toPlainJson(value))),
+      jsonLength(value, limits.text) > limits.text ? tooLong() : boundedText(printJson(toJson(value))),
   }),
 ];
 

@@ -8,6 +8,7 @@ import { listFunctions } from './lists';
 import { logicFunctions } from './logic';
 import { momentFunctions } from './moments';
 import { numberFunctions } from './number';
+import { objectFunctions } from './objects';
 import { recordFunctions } from './records';
 import { regexFunctions } from './regex';
 import { roundingFunctions } from './rounding';
@@ -29,6 +30,7 @@ export const formulaFunctions: readonly FormulaFunction[] = [
   ...logicFunctions,
   ...conditionalFunctions,
   ...listFunctions,
+  ...objectFunctions,
   ...tableFunctions,
   ...recordFunctions,
   ...identifierFunctions,

@@ -1,3 +1,4 @@
+import { canonicalJson } from '../../model/canonical';
 import type { Budget } from '../budget';
 import { compareValues, equalValues, isBlank } from '../compare';
 import { FormulaError } from '../error';
@@ -5,6 +6,7 @@ import type { Env } from '../scope';
 import type { Node } from '../tree';
 import { any, boolean, integer, type Type } from '../type';
 import type { Typed, TypingContext } from '../typed';
+import { toJson } from '../toJson';
 import { isList, typeName, type Value } from '../value';
 import { boundedList } from './bounded';
 import { conditionAt, needs, requireCondition } from './conditions';
@@ -12,12 +14,13 @@ import { anyParam, define, defineForm, integerParam, listParam } from './define'
 
 type Call = Extract<Node, { kind: 'call' }>;
 
-/** Returns the list that a call goes through and the part that is computed for each element, with `item` in scope. */
-function typeLoop(call: Call, context: TypingContext): readonly [Typed, Typed] | FormulaError {
-  const wrong = needs(call, 2, 2, 'list, formula');
-  const [listNode, bodyNode] = call.args;
-  if (wrong || !listNode || !bodyNode)
-    return wrong ?? new FormulaError('syntax', 'A part is missing.', call.place);
+/** Returns the list that a call goes through and the parts that are computed for each element, with `item` in scope. */
+function typeLoop(
+  call: Call,
+  context: TypingContext,
+): { readonly list: Typed; readonly bodies: readonly Typed[] } | FormulaError {
+  const [listNode, ...bodyNodes] = call.args;
+  if (!listNode) return new FormulaError('syntax', 'A part is missing.', call.place);
   const list = context.type(listNode);
   if (list.type.kind === 'object') {
     return new FormulaError(
@@ -32,8 +35,7 @@ function typeLoop(call: Call, context: TypingContext): readonly [Typed, Typed] |
     scope: { ...context.scope, item },
     type: (node) => context.typeIn(node, inner),
   };
-  const body = inner.type(bodyNode);
-  return [list, body];
+  return { list, bodies: bodyNodes.map(inner.type) };
 }
 
 /** Goes through a list, counting every element against the steps that one computation may take. */
@@ -94,9 +96,12 @@ export const listFunctions = [
     begins: () => ['item'],
     source: 'own',
     type: (call, context) => {
-      const typed = typeLoop(call, context);
+      const wrong = needs(call, 2, 2, 'list, formula');
+      const typed = wrong ?? typeLoop(call, context);
       if (typed instanceof FormulaError) return typed;
-      const [list, body] = typed;
+      const { list, bodies } = typed;
+      const [body] = bodies;
+      if (!body) return new FormulaError('syntax', 'A part is missing.', call.place);
       const run = (env: Env): Value => {
         const results: Value[] = [];
         const stopped = loop(list, env, context.budget, (_item, inner) => {
@@ -127,9 +132,12 @@ export const listFunctions = [
     begins: () => ['item <> ""'],
     source: 'own',
     type: (call, context) => {
-      const typed = typeLoop(call, context);
+      const wrong = needs(call, 2, 2, 'list, condition');
+      const typed = wrong ?? typeLoop(call, context);
       if (typed instanceof FormulaError) return typed;
-      const [list, condition] = typed;
+      const { list, bodies } = typed;
+      const [condition] = bodies;
+      if (!condition) return new FormulaError('syntax', 'A part is missing.', call.place);
       requireCondition(condition, context);
       const run = (env: Env): Value => {
         const results: Value[] = [];
@@ -142,6 +150,41 @@ export const listFunctions = [
         return stopped ?? (results.length === 0 ? null : results);
       };
       return { node: call, type: sameList([list.type]), children: [list, condition], run };
+    },
+  }),
+  defineForm({
+    name: 'FIRST',
+    family: 'lists',
+    meaning:
+      'The first element of a list for which a condition holds, or what a formula gives for it; blank when it holds for none. The element is called item.',
+    parts: 'list, condition, [formula]',
+    examples: [
+      { formula: 'FIRST({1, 5, 9}, item > 4)', gives: '5' },
+      { formula: 'FIRST({1, 5, 9}, item > 4, item * 10)', gives: '50' },
+    ],
+    flow: 0,
+    gives: (parts) => (parts.length > 2 ? parts.slice(2) : parts.slice(0, 1)),
+    loops: true,
+    // Its condition may hold for none.
+    blank: () => true,
+    begins: () => ['item <> ""'],
+    source: 'own',
+    type: (call, context) => {
+      const wrong = needs(call, 2, 3, 'list, condition, [formula]');
+      const typed = wrong ?? typeLoop(call, context);
+      if (typed instanceof FormulaError) return typed;
+      const { list, bodies } = typed;
+      const [condition, body] = bodies;
+      if (!condition) return new FormulaError('syntax', 'A part is missing.', call.place);
+      requireCondition(condition, context);
+      const run = (env: Env): Value =>
+        loop(list, env, context.budget, (item, inner) => {
+          const holds = conditionAt(condition, inner);
+          if (holds instanceof FormulaError) return holds;
+          return holds ? (body ? body.run(inner) : item) : undefined;
+        });
+      const element = list.type.kind === 'list' ? list.type.of : list.type;
+      return { node: call, type: body?.type ?? element, children: [list, ...bodies], run };
     },
   }),
   define({
@@ -196,7 +239,7 @@ export const listFunctions = [
       const seen = new Set<string>();
       // Equal values of one type have one text; the type keeps 1 and "1" apart.
       return list.filter((value) => {
-        const key = `${typeName(value)}:${String(value)}`;
+        const key = `${typeName(value)}:${typeof value === 'object' ? canonicalJson(toJson(value)) : String(value)}`;
         if (seen.has(key)) return false;
         seen.add(key);
         return true;

@@ -1,4 +1,4 @@
-import { fieldAt } from '../../model/system';
+import { fieldWithin } from '../../model/system';
 import { FormulaError } from '../error';
 import { printPath } from '../print';
 import type { Env } from '../scope';
@@ -16,7 +16,7 @@ function typeChanged(call: Call, context: TypingContext): Typed | FormulaError {
       return new FormulaError('syntax', 'CHANGED takes names of fields: CHANGED(phone).', part.place);
     }
     const path = (part.path[0] === 'record' ? part.path.slice(1) : part.path).join('.');
-    if (!fieldAt(context.scope.record, path)) {
+    if (!fieldWithin(context.scope.record, path)) {
       return new FormulaError(
         'name',
         `The triggering record has no field “${printPath(part.path)}”.`,

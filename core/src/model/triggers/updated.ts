@@ -1,7 +1,7 @@
 import { sameValue } from '../equal';
 import type { ChangeEvent } from '../event';
 import { readPath } from '../json';
-import { fieldAt, type RecordType } from '../system';
+import { fieldWithin, type RecordType } from '../system';
 import type { ValueChange, Trigger } from '../trigger';
 import type { Selection, TriggerKind } from './kind';
 import { andList, orList } from './words';
@@ -19,7 +19,7 @@ export const updated: TriggerKind<'updated'> = {
 function selectUpdate(trigger: Trigger, recordType: RecordType, event: ChangeEvent): Selection {
   if (trigger.watched.length === 0) return { fires: true };
   const { watched, turns = [] } = trigger;
-  const label = (path: string) => fieldAt(recordType.fields, path)?.label ?? path;
+  const label = (path: string) => fieldWithin(recordType.fields, path)?.label ?? path;
   const seen = event.changed.filter((path) => isWatched(path, watched));
   if (seen.length === 0) {
     const changed =
@@ -45,7 +45,7 @@ export function isWatched(changed: string, watched: readonly string[]): boolean 
 
 /** Returns whether a field made the change that is wanted: from its value, to its value, compared by its type. */
 function makesChange({ field, from, to }: ValueChange, recordType: RecordType, event: ChangeEvent): boolean {
-  const definition = fieldAt(recordType.fields, field);
+  const definition = fieldWithin(recordType.fields, field);
   const fits = (record: ChangeEvent['before'], wanted: string | undefined) =>
     wanted === undefined || sameValue(definition, readPath(record, field), wanted);
   return fits(event.before, from) && fits(event.record, to);

@@ -43,6 +43,7 @@ const testsOf: Readonly<Record<FieldType, readonly TestName[]>> = {
   date: ['is', 'is not', ...ordered, ...always, ...turns],
   datetime: [...ordered, ...always],
   object: always,
+  list: always,
 };
 
 /** “Status is one of open, confirmed”: a field or formula, a test of its type, the values that it is held against. */

@@ -27,7 +27,7 @@ export function PolicyChoice({ field, policy, values, onChange }: PolicyChoicePr
     <fieldset className="policies">
       <legend className="small dim">Written</legend>
       {writePolicies.map((each) => {
-        const left = values && afterPolicy(each, values.held, values.given);
+        const left = values && afterPolicy(field, each, values.held, values.given);
         return (
           <label key={each}>
             <input
