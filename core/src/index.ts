@@ -6,6 +6,7 @@ export * from './model/record';
 export * from './model/rights';
 export * from './model/event';
 export * from './model/equal';
+export { elementsOf, pairElements, type ElementPair } from './model/elements';
 export * from './table/table';
 export * from './table/tableIndex';
 export * from './table/problems';

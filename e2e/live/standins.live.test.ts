@@ -80,7 +80,11 @@ describe.each([
 ] as const)('the schema of %s in the demo', (_name, key) => {
   /** What our types mean in JSON Schema, as the stand-in's own document gives it. */
   const jsonType = ({ type }: Field) =>
-    type === 'integer' || type === 'boolean' ? type : type === 'multichoice' ? 'array' : 'string';
+    type === 'integer' || type === 'boolean'
+      ? type
+      : type === 'multichoice' || type === 'list'
+        ? 'array'
+        : 'string';
 
   test('agrees with the OpenAPI 3.1 document that the system publishes', async () => {
     const { body: openApi } = await world.ask<{

@@ -1,6 +1,6 @@
 import { creates } from '../engine/actions';
 import { isWatched } from '../model/triggers/updated';
-import { fieldWithin } from '../model/system';
+import { fieldWithin, labelAt } from '../model/system';
 import { listed, linesOf, type Check, type Finding } from './finding';
 
 /** Fields that a line uses and whose change does not start the rule. */
@@ -27,9 +27,7 @@ export const unwatchedField: Check = {
         return field !== undefined && !field.readOnly && !field.keptBySystem;
       });
       if (unwatched.length === 0) return [];
-      const labels = unwatched.map(
-        (path) => fieldWithin(compiledParts.recordType.fields, path)?.label ?? path,
-      );
+      const labels = unwatched.map((path) => labelAt(compiledParts.recordType.fields, path));
       return [
         {
           severity: 'warning',

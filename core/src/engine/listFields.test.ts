@@ -9,6 +9,7 @@ import { toJson } from '../formula/toJson';
 import { completionsAt } from '../formula/complete';
 import { compileRule } from './compileRule';
 import { catalog, find, line, ref, rule, run, stored, surroundings, write, written } from './testHarbour';
+import type { MappingLine } from './actions/mappingLine';
 import { scopeAt } from './scopes';
 import { envOf } from './testEnv';
 
@@ -109,7 +110,7 @@ describe('what of a list changed', () => {
     const renamed = await run(ordered([nets, { ...rope, goods: 'Twine' }], [nets, rope]), rules);
     expect(renamed.writes).toEqual([]);
     const [tried] = renamed.rules;
-    expect(tried?.because).toBe('Only goods changed; the rule watches Kg.');
+    expect(tried?.because).toBe('Only Lines › goods changed; the rule watches Lines › Kg.');
   });
 
   test('no value within a list can be turned from or to', () => {
@@ -125,7 +126,7 @@ describe('what of a list changed', () => {
 
 describe('what formulas read of a list', () => {
   const event = ordered([nets, rope, salt], [nets, { ...rope, kg: 41 }]);
-  const scope = scopeAt({ ...rule([]), trigger: trigger([]), id: 'r', version: 1 }, 'guard', surroundings);
+  const scope = scopeAt({ ...rule([]), trigger: trigger([]) }, 'guard', surroundings);
   if (!scope) throw new Error('no scope');
   const give = (source: string): Json | string => {
     const compiled = compile(source, scope);
@@ -219,6 +220,31 @@ describe('records from elements', () => {
       'create job name="Salt of First"',
     ]);
   });
+});
+
+test('a list with no element creates nothing, and the actions after it go on', async () => {
+  const creating = (after: MappingLine) =>
+    rule(
+      [
+        {
+          kind: 'create',
+          alias: 'made',
+          system: 'desk',
+          recordType: 'job',
+          each: 'KEEP(lines, item.kg > 100)',
+          lines: [line('name', 'item.goods')],
+        },
+        write('record', after),
+      ],
+      { trigger: trigger([]) },
+    );
+  const event = ordered([rope], []);
+  const counted = await run(event, [creating(line('name', 'COUNTA(lines) & " line"'))]);
+  expect(written(counted.writes)).toEqual(['order/O1 name="1 line"']);
+  const { writes, rules } = await run(event, [creating(line('name', 'made.name'))]);
+  expect(writes).toEqual([]);
+  expect(rules[0]?.verdict).not.toBe('failed');
+  expect(JSON.stringify(rules)).toContain('There is no “made” to take it from.');
 });
 
 describe('lists and objects that are written', () => {

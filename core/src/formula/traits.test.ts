@@ -107,6 +107,7 @@ const texts = [
   'FIRST(lines, item.kg > 2, item.kind)',
   'JSONTEXT(OBJECT("n", name, "k", FIRST(lines, TRUE, item.kg)))',
   'OBJECT("s", status)',
+  'ONEOF(status, "open", labels)',
 ];
 const numbers = [
   'LEN(name)',
@@ -200,6 +201,7 @@ test('of most of them the bound is known', () => {
     'TEXTJOIN("-", TRUE, lines.name)',
     'JSONTEXT(OBJECT("n", name, "k", FIRST(lines, TRUE, item.kg)))',
     'OBJECT("s", status)',
+    'ONEOF(status, "open", labels)',
   ]);
 });
 

@@ -220,3 +220,15 @@ export function watchableFields(fields: readonly Field[]): LeafField[] {
       : [leaf],
   );
 }
+
+/** Returns the label of the field at a path, behind that of the list that it lies in: “Cargo lines › Goods”. The path itself where there is none. */
+export function labelAt(fields: readonly Field[], path: string): string {
+  const label = fieldWithin(fields, path)?.label ?? path;
+  const steps = path.split('.');
+  for (let length = 1; length < steps.length; length++) {
+    const outer = fieldWithin(fields, steps.slice(0, length).join('.'));
+    if (outer?.type === 'list')
+      return `${outer.label} › ${labelAt(outer.fields ?? [], steps.slice(length).join('.'))}`;
+  }
+  return label;
+}

@@ -25,6 +25,7 @@ export const freightDesk: Application = {
     const random = new Random(11);
     // Of their own, so that the other values stay as they are whatever becomes of these.
     const loads = new Random(23);
+    const lines = new Random(31);
     const all = customers();
     const parties = all.map((customer, at): Document => ({
       customerNumber: customer.number,
@@ -67,6 +68,7 @@ export const freightDesk: Application = {
           currency: 'GBP',
           ...(loads.chance(0.7) && { weightKg: 80 + loads.below(14_000) }),
           ...(loads.chance(0.5) && { cargoLabels: cargoLabels.filter(() => loads.chance(0.3)) }),
+          ...(lines.chance(0.4) && { cargoLines: cargoLinesOf(lines) }),
         });
       }
     });
@@ -79,6 +81,16 @@ export const freightDesk: Application = {
     ]);
   },
 };
+
+/** Returns what is packed for a booking; no container has been assigned to it yet. */
+function cargoLinesOf(random: Random): readonly Document[] {
+  return Array.from({ length: 1 + random.below(4) }, (_none, at) => ({
+    lineNo: at + 1,
+    goods: random.pick(goods),
+    packages: 1 + random.below(40),
+    grossKg: 50 + random.below(9000),
+  }));
+}
 
 function international(phone: string): string {
   return `+44${phone.replaceAll(' ', '').slice(1)}`;

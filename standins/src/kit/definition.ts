@@ -23,6 +23,7 @@ export interface JsonSchema {
   readonly additionalProperties?: boolean;
   readonly enum?: readonly (string | null)[];
   readonly maxLength?: number;
+  readonly maxItems?: number;
   readonly minLength?: number;
   readonly minimum?: number;
   readonly maximum?: number;

@@ -1,11 +1,12 @@
 import {
   expectationText,
   type Expectation,
+  type Field,
   type FieldComparison,
   type FieldVerdict,
   type ThingComparison,
 } from '@vast-knot/core';
-import { Value } from '../parts/Value';
+import { FieldValue } from '../parts/FieldValue';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
 import { ExpectMenu } from './ExpectMenu';
 
@@ -19,12 +20,14 @@ const verdicts: Readonly<Record<FieldVerdict, readonly [VerdictTone, string]>> =
 interface JudgedRowsProps {
   readonly thing: ThingComparison;
   readonly labelOf: (path: string) => string;
+  /** The field at a path, where the thing is a record. */
+  readonly fieldOf?: (path: string) => Field | undefined;
   /** A message has nothing before. */
   readonly isMessage?: boolean;
 }
 
 /** The fields of a record or message: before, after, expected, and whether that is the same. */
-export function JudgedRows({ thing, labelOf, isMessage = false }: JudgedRowsProps) {
+export function JudgedRows({ thing, labelOf, fieldOf, isMessage = false }: JudgedRowsProps) {
   return (
     <table className="grid judged">
       <thead>
@@ -45,6 +48,7 @@ export function JudgedRows({ thing, labelOf, isMessage = false }: JudgedRowsProp
             key={field.path}
             thing={thing.key}
             field={field}
+            definition={fieldOf?.(field.path)}
             label={labelOf(field.path)}
             isMessage={isMessage}
           />
@@ -57,11 +61,13 @@ export function JudgedRows({ thing, labelOf, isMessage = false }: JudgedRowsProp
 function Row({
   thing,
   field,
+  definition,
   label,
   isMessage,
 }: {
   readonly thing: string;
   readonly field: FieldComparison;
+  readonly definition: Field | undefined;
   readonly label: string;
   readonly isMessage: boolean;
 }) {
@@ -75,18 +81,18 @@ function Row({
       <td>{label}</td>
       {!isMessage && (
         <td>
-          <Value json={before} />
+          <FieldValue field={definition} label={label} json={before} />
         </td>
       )}
       <td>
         {verdict === 'missing' ? (
           <span className="dim small">no change</span>
         ) : (
-          <Value json={got} tone="will" />
+          <FieldValue field={definition} label={label} json={got} tone="will" />
         )}
       </td>
       <td>
-        <Wanted expected={expected} />
+        <Wanted expected={expected} field={definition} label={label} />
       </td>
       <td>
         <Verdict tone={tone}>{word}</Verdict>
@@ -98,8 +104,16 @@ function Row({
   );
 }
 
-function Wanted({ expected }: { readonly expected: Expectation | undefined }) {
+function Wanted({
+  expected,
+  field,
+  label,
+}: {
+  readonly expected: Expectation | undefined;
+  readonly field: Field | undefined;
+  readonly label: string;
+}) {
   if (!expected) return <span className="dim small">no change</span>;
-  if (expected.is === 'equal') return <Value json={expected.value} />;
+  if (expected.is === 'equal') return <FieldValue field={field} label={label} json={expected.value} />;
   return <em className="small">{expectationText(expected)}</em>;
 }

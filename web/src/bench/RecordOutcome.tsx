@@ -2,6 +2,8 @@ import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { fieldAt, fieldsOf, readPath, type System } from '@vast-knot/core';
 import { hueOf } from '../parts/SystemTag';
+import { FieldChange } from '../parts/FieldValue';
+import { isRows } from '../parts/ListRows';
 import { Value } from '../parts/Value';
 import { Verdict } from '../parts/Verdict';
 import { Documents } from './Documents';
@@ -28,7 +30,8 @@ export function RecordOutcome({
   const [tone, word] = stateWords(record);
   // Until its system has given it an id, a created record is known as new.
   const unborn = creates && state !== 'written';
-  const labelOf = (path: string) => (type && fieldAt(type.fields, path)?.label) ?? path;
+  const fieldOf = (path: string) => type && fieldAt(type.fields, path);
+  const labelOf = (path: string) => fieldOf(path)?.label ?? path;
   return (
     <article
       className="outcome-record"
@@ -55,7 +58,7 @@ export function RecordOutcome({
       {raw ? (
         <Documents record={record} />
       ) : judged ? (
-        <JudgedRows thing={judged} labelOf={labelOf} />
+        <JudgedRows thing={judged} labelOf={labelOf} fieldOf={fieldOf} />
       ) : (
         <table className="grid">
           <thead className="visually-hidden">
@@ -66,15 +69,23 @@ export function RecordOutcome({
             </tr>
           </thead>
           <tbody>
-            {edits.map((edit) => (
-              <tr key={edit.path}>
-                <td className="of26">{labelOf(edit.path)}</td>
-                <td className="of34">
-                  <Value json={edit.before ?? readPath(before, edit.path)} />
-                </td>
-                <td>
-                  <Value json={edit.after} tone={state === 'written' ? 'settled' : 'will'} />
-                </td>
+            {edits.map(({ path, before: held = readPath(before, path), after }) => (
+              <tr key={path}>
+                <td className="of26">{labelOf(path)}</td>
+                {isRows(held) || isRows(after) ? (
+                  <td colSpan={2}>
+                    <FieldChange field={fieldOf(path)} label={labelOf(path)} before={held} json={after} />
+                  </td>
+                ) : (
+                  <>
+                    <td className="of34">
+                      <Value json={held} />
+                    </td>
+                    <td>
+                      <Value json={after} tone={state === 'written' ? 'settled' : 'will'} />
+                    </td>
+                  </>
+                )}
               </tr>
             ))}
           </tbody>

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { leafFields, readPath, type JsonObject, type RecordType } from '@vast-knot/core';
 import { count } from '../parts/time';
-import { Value } from '../parts/Value';
+import { FieldValue } from '../parts/FieldValue';
 
 interface UnchangedFieldsProps {
   readonly type: RecordType;
@@ -32,11 +32,11 @@ export function UnchangedFields({ type, record, shown }: UnchangedFieldsProps) {
       {open && (
         <table className="grid" aria-label="Fields that stay as they are">
           <tbody>
-            {others.map(({ path, label }) => (
+            {others.map(({ path, label, field }) => (
               <tr key={path}>
                 <td className="of26">{label}</td>
                 <td>
-                  <Value json={readPath(record, path)} />
+                  <FieldValue field={field} label={label} json={readPath(record, path)} />
                 </td>
               </tr>
             ))}

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react';
-import { leafFields, readPath, type ChangeEvent, type JsonObject, type RecordType } from '@vast-knot/core';
-import { Change, Value } from './Value';
+import { leafFields, readPath, type ChangeEvent, type Field, type RecordType } from '@vast-knot/core';
+import { FieldChange, FieldValue } from './FieldValue';
+import { isRows } from './ListRows';
 
 function plainName(path: string): ReactNode {
   return <span className="mono">{path}</span>;
@@ -17,42 +18,62 @@ interface PayloadProps {
 export function Payload({ type, event, nameOf = plainName }: PayloadProps) {
   const leaves = leafFields(type?.fields ?? []).filter(
     ({ path, field }) =>
-      !field.keptBySystem && (readPath(event.record, path) !== undefined || event.changed.includes(path)),
+      !field.keptBySystem && (readPath(event.record, path) !== undefined || isChanged(path, event)),
   );
   return (
     <table className="payload">
       <tbody>
-        {leaves.map(({ path, label }) => (
-          <tr key={path}>
-            <td className="name" title={label}>
-              {nameOf(path)}
-            </td>
-            <td>
-              <Held
-                record={event.record}
-                before={event.before}
-                path={path}
-                changed={event.changed.includes(path)}
-              />
-            </td>
-          </tr>
-        ))}
+        {leaves.map(({ path, label, field }) => {
+          const held = <Held event={event} path={path} field={field} label={label} nameOf={nameOf} />;
+          // Rows want the whole width.
+          return isRows(readPath(event.record, path)) || isRows(readPath(event.before, path)) ? (
+            <tr key={path}>
+              <td colSpan={2}>
+                <div className="name" title={label}>
+                  {nameOf(path)}
+                </div>
+                {held}
+              </td>
+            </tr>
+          ) : (
+            <tr key={path}>
+              <td className="name" title={label}>
+                {nameOf(path)}
+              </td>
+              <td>{held}</td>
+            </tr>
+          );
+        })}
       </tbody>
     </table>
   );
 }
 
-interface HeldProps {
-  readonly record: JsonObject;
-  readonly before: JsonObject | undefined;
-  readonly path: string;
-  readonly changed: boolean;
+/** Returns whether a field changed, as a whole or within. */
+function isChanged(path: string, { changed }: ChangeEvent): boolean {
+  return changed.some((one) => one === path || one.startsWith(`${path}.`));
 }
 
-function Held({ record, before, path, changed }: HeldProps) {
+interface HeldProps {
+  readonly event: ChangeEvent;
+  readonly path: string;
+  readonly field: Field;
+  readonly label: string;
+  readonly nameOf: (path: string) => ReactNode;
+}
+
+function Held({ event, path, field, label, nameOf }: HeldProps) {
+  const { record, before } = event;
+  const changed = isChanged(path, event);
+  const shown = {
+    field,
+    label,
+    json: readPath(record, path),
+    nameOf: (name: string) => nameOf(`${path}.${name}`),
+  };
   return changed && before ? (
-    <Change before={readPath(before, path)} after={readPath(record, path)} />
+    <FieldChange {...shown} before={readPath(before, path)} />
   ) : (
-    <Value json={readPath(record, path)} tone={changed ? 'will' : 'plain'} />
+    <FieldValue {...shown} tone={changed ? 'will' : 'plain'} />
   );
 }

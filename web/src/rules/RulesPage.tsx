@@ -4,7 +4,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { NavLink, useNavigate } from 'react-router';
 import {
   creates,
-  fieldWithin,
+  labelAt,
   kindOf,
   sameRule,
   targetName,
@@ -90,7 +90,7 @@ function RuleSentence({
   const typeOf = (key: string, name: string) =>
     systems.find((each) => each.key === key)?.recordTypes.find((each) => each.name === name);
   const type = typeOf(body.trigger.system, body.trigger.recordType);
-  const watched = body.trigger.watched.map((path) => fieldWithin(type?.fields ?? [], path)?.label ?? path);
+  const watched = body.trigger.watched.map((path) => labelAt(type?.fields ?? [], path));
   const targets = body.actions.map((action) => {
     if (creates(action)) return { system: action.system, type: action.recordType };
     const find = body.finds.find(({ alias }) => alias === targetName(action));

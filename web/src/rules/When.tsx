@@ -1,8 +1,9 @@
 import { memo } from 'react';
 import { Checkbox, MultiSelect } from '@mantine/core';
 import {
-  fieldAt,
+  labelAt,
   leafFields,
+  watchableFields,
   triggerKind,
   triggerKinds,
   type EventKind,
@@ -39,14 +40,21 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
   const drop = (member: Narrowing) => edit((body) => ({ ...body, trigger: without(body.trigger, member) }));
   const has = (member: TriggerMember) =>
     trigger.kinds.some((kind) => triggerKind(kind).members.includes(member));
-  const labels = trigger.watched.map((path) => fieldAt(type?.fields ?? [], path)?.label ?? path);
+  const labels = trigger.watched.map((path) => labelAt(type?.fields ?? [], path));
   const objects = (type?.fields ?? []).filter((field) => field.type === 'object');
   const watchable = [
     ...objects.map(({ name, label }) => ({ value: name, label: `${label} (any part)` })),
-    ...leafFields(type?.fields ?? [])
+    ...watchableFields(type?.fields ?? [])
       .filter(({ field }) => !field.keptBySystem)
-      .map(({ path, label }) => ({ value: path, label })),
+      .map(({ path, label, field }) => ({
+        value: path,
+        label: field.type === 'list' && field.fields ? `${label} (any part)` : label,
+      })),
   ];
+  // What turns from one value to another is one value.
+  const turning = leafFields(type?.fields ?? [])
+    .filter(({ field }) => field.type !== 'list')
+    .map(({ path, label }) => ({ value: path, label }));
   return (
     <div className="clause">
       <span className="word">When</span>
@@ -101,7 +109,7 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
           </>
         )}
         {has('turns') && trigger.watched.length > 0 && (
-          <Turns trigger={trigger} fields={watchable} set={set} drop={drop} />
+          <Turns trigger={trigger} fields={turning} set={set} drop={drop} />
         )}
         {has('wait') && <Wait wait={trigger.wait} set={set} drop={drop} />}
         {has('schedule') && <ScheduleClause schedule={trigger.schedule} set={set} />}

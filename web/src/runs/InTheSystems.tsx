@@ -6,7 +6,7 @@ import { ask, sentenceOf } from '../api/client';
 import { useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { count, shortTime } from '../parts/time';
-import { Value } from '../parts/Value';
+import { FieldValue } from '../parts/FieldValue';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
 
 const standings: Readonly<Record<Standing, readonly [VerdictTone, string]>> = {
@@ -115,10 +115,10 @@ function Rows({ record, type }: { readonly record: VerifiedRecord; readonly type
         <td>{name}</td>
         <td>{(type && fieldAt(type.fields, path)?.label) ?? path}</td>
         <td>
-          <Value json={written} />
+          <FieldValue field={type && fieldAt(type.fields, path)} label={path} json={written} />
         </td>
         <td>
-          <Value json={now} tone="will" />
+          <FieldValue field={type && fieldAt(type.fields, path)} label={path} json={now} tone="will" />
         </td>
         <td>
           <Verdict tone={standings[standing][0]}>{standings[standing][1]}</Verdict>

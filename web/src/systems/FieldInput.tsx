@@ -1,6 +1,7 @@
 import { MultiSelect, Select, TextInput } from '@mantine/core';
 import { jsonNumber, type Field, type Json } from '@vast-knot/core';
 import { textOf } from '../parts/Value';
+import { ListInput } from './ListInput';
 
 interface FieldInputProps {
   readonly field: Field;
@@ -54,6 +55,9 @@ export function FieldInput({ field, label, json, changed, onChange, onEnter }: F
         onChange={onChange}
       />
     );
+  }
+  if (field.type === 'list' && field.fields) {
+    return <ListInput {...{ field, label, json, changed, onChange, onEnter }} />;
   }
   const isNumber = field.type === 'integer' || field.type === 'decimal';
   return (

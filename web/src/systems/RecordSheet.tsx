@@ -14,7 +14,7 @@ import { keys, recordPath, useRecord, useTimeline } from '../api/queries';
 import { useArrivals } from '../api/stream';
 import { useMay } from '../frame/useMay';
 import { Failure, Loading } from '../parts/states';
-import { Value } from '../parts/Value';
+import { FieldValue } from '../parts/FieldValue';
 import { FieldInput } from './FieldInput';
 import { RunRule } from './run/RunRule';
 import { Timeline } from './Timeline';
@@ -104,7 +104,7 @@ export function RecordSheet({
               <td>
                 <WrittenBy write={lastWrite(timeline, path)} json={readPath(record.data.record, path)} />
                 {field.readOnly || !mayChange ? (
-                  <Value json={readPath(record.data.record, path)} />
+                  <FieldValue field={field} label={label} json={readPath(record.data.record, path)} />
                 ) : (
                   <FieldInput
                     field={field}

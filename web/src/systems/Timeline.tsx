@@ -1,6 +1,13 @@
 import { Select } from '@mantine/core';
 import { Link } from 'react-router';
-import { fieldAt, leafFields, type RecordRef, type RecordType, type TimelineEntry } from '@vast-knot/core';
+import {
+  isWatched,
+  labelAt,
+  leafFields,
+  type RecordRef,
+  type RecordType,
+  type TimelineEntry,
+} from '@vast-knot/core';
 import { useTimeline } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { Failure, Loading } from '../parts/states';
@@ -18,7 +25,7 @@ interface TimelineProps {
 /** What happened to a record, newest first: what its system told, and what rules wrote, with the line and the value's source. */
 export function Timeline({ type, recordRef, field, onField }: TimelineProps) {
   const timeline = useTimeline(recordRef);
-  const label = (path: string) => fieldAt(type.fields, path)?.label ?? path;
+  const label = (path: string) => labelAt(type.fields, path);
   return (
     <section aria-label="Timeline" className="timeline">
       <header>
@@ -50,7 +57,7 @@ interface EntriesProps {
 function Entries({ entries, field, label }: EntriesProps) {
   const shown = entries.filter((entry) =>
     entry.kind === 'event'
-      ? !entry.own && (field === '' || entry.changed.includes(field))
+      ? !entry.own && (field === '' || entry.changed.some((path) => isWatched(path, [field])))
       : field === '' || entry.edits.some(({ path }) => path === field),
   );
   if (shown.length === 0) {

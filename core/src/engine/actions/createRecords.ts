@@ -35,22 +35,30 @@ export async function createForEach(
   branches: readonly Branch[],
   context: RuleContext,
 ): Promise<readonly Branch[]> {
-  return createRecords(action, action.target, await spread(action, branches, context), context);
+  const { creating, none } = await spread(action, branches, context);
+  return [...(await createRecords(action, action.target, creating, context)), ...none];
+}
+
+interface Spread {
+  readonly creating: readonly Branch[];
+  /** Branches whose list has no element: the actions after this one go on without a new record. */
+  readonly none: readonly Branch[];
 }
 
 /** Returns a branch for each element of the list of the action; without a list, the branches as they are. */
 async function spread(
-  { each, at }: CompiledWrite,
+  { each, at, target }: CompiledWrite,
   branches: readonly Branch[],
   context: RuleContext,
-): Promise<readonly Branch[]> {
-  if (!each) return branches;
+): Promise<Spread> {
+  if (!each) return { creating: branches, none: [] };
+  const none: Branch[] = [];
   const envs = await withLinked(
     [each],
     branches.map(({ env }) => env),
     context.workspace,
   );
-  return branches.flatMap((branch, index): Branch[] => {
+  const creating = branches.flatMap((branch, index): Branch[] => {
     const value = each.run(envs[index] ?? branch.env);
     if (value instanceof FormulaError) {
       noteError(context.counts, `The list of action ${at + 1} failed: ${value.message}`);
@@ -66,8 +74,10 @@ async function spread(
       );
       return [];
     }
+    if (items.length === 0) none.push(without(branch, target, 'not wanted'));
     return items.map((item) => ({ ...branch, env: { ...branch.env, item } }));
   });
+  return { creating, none };
 }
 
 interface Creation extends Target {
@@ -117,12 +127,13 @@ export async function createRecords(
   for (const [at, creation] of creations.entries()) {
     const { branch, target, env, start, reviewed, leftOut } = creation;
     if (!passed.has(creation) || leftOut) {
-      next.push(without(branch, alias));
+      next.push(without(branch, alias, 'not wanted'));
       continue;
     }
     context.counts.reached++;
     const lost = lostLines(lines, branch.lost);
-    const { reports: computed } = runLines(lines, start, { env: envs[at] ?? env, resolve });
+    const computable = lines.filter((line) => !lost.some(({ field }) => field === line.field));
+    const { reports: computed } = runLines(computable, start, { env: envs[at] ?? env, resolve });
     const reports = withReviewed(recordType, [...lost, ...fromStart(start, computed), ...computed], reviewed);
     noteStep(context, {
       kind: 'write',
@@ -134,7 +145,8 @@ export async function createRecords(
     });
     const record = recordOf(recordType, target.ref.id, reports);
     next.push(
-      (await createOne({ action, alias, creation, record, reports }, context)) ?? without(branch, alias),
+      (await createOne({ action, alias, creation, record, reports }, context)) ??
+        without(branch, alias, 'failed'),
     );
   }
   return next;

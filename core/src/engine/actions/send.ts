@@ -83,7 +83,9 @@ export const sendAction: ActionKindRules<SendAction, CompiledSend> = {
     const { endpoint, type } = action.action;
     for (const [at, { branch, env }] of targets.entries()) {
       context.counts.reached++;
-      const lost = action.parts.find(({ compiled }) => compiled.uses.some(({ of }) => branch.lost.has(of)));
+      const lost = action.parts.find(({ compiled }) =>
+        compiled.uses.some(({ of }) => branch.lost.get(of) === 'failed'),
+      );
       const data = lost
         ? new FormulaError('value', `${lost.name} needs a record that was not created.`)
         : dataOf(action, envs[at] ?? env);

@@ -64,10 +64,12 @@ export const listFunctions = [
   define({
     name: 'ONEOF',
     family: 'lists',
-    meaning: 'Whether a value is among others, or in a list.',
+    meaning: 'Whether a value is among others, or in a list; nothing is in a blank list.',
     params: [anyParam('value')],
     rest: anyParam('among'),
     result: boolean,
+    seesBlanks: true,
+    blank: ([value], mayBeBlank) => value !== undefined && mayBeBlank(value),
     examples: [
       { formula: 'ONEOF("open", "open", "confirmed")', gives: 'TRUE' },
       { formula: 'ONEOF(3, {1, 2})', gives: 'FALSE' },
@@ -76,6 +78,7 @@ export const listFunctions = [
     says: 'is one of',
     source: 'own',
     call: ([value, ...among]) => {
+      if (isBlank(value)) return null;
       const flat = (among as Value[]).flatMap((item) => (isList(item) ? item : [item]));
       return flat.some((item) => equalValues(value, item) === true);
     },

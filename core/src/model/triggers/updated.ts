@@ -1,7 +1,7 @@
 import { sameValue } from '../equal';
 import type { ChangeEvent } from '../event';
 import { readPath } from '../json';
-import { fieldWithin, type RecordType } from '../system';
+import { fieldWithin, labelAt, type RecordType } from '../system';
 import type { ValueChange, Trigger } from '../trigger';
 import type { Selection, TriggerKind } from './kind';
 import { andList, orList } from './words';
@@ -19,7 +19,7 @@ export const updated: TriggerKind<'updated'> = {
 function selectUpdate(trigger: Trigger, recordType: RecordType, event: ChangeEvent): Selection {
   if (trigger.watched.length === 0) return { fires: true };
   const { watched, turns = [] } = trigger;
-  const label = (path: string) => fieldWithin(recordType.fields, path)?.label ?? path;
+  const label = (path: string) => labelAt(recordType.fields, path);
   const seen = event.changed.filter((path) => isWatched(path, watched));
   if (seen.length === 0) {
     const changed =

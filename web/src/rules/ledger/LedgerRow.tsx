@@ -4,7 +4,7 @@ import { memo, useId, useMemo, type ReactNode } from 'react';
 import type { Finding, Json, LeafField, LineReport, MappingLine, Scope, Suggestion } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { ReportedValue } from '../../parts/ReportedValue';
-import { Value } from '../../parts/Value';
+import { FieldValue } from '../../parts/FieldValue';
 import { useLineDrag } from '../drag/useLineDrag';
 import { FindingNotes } from '../findings/FindingNote';
 import { FormulaEditor, type FormulaMistake } from '../formula/FormulaEditor';
@@ -117,13 +117,24 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
           )}
         </td>
         <td>
-          {line && report && <ReportedValue reported={report.value} changes={report.verdict === 'changes'} />}
+          {line && report && (
+            <ReportedValue reported={report.value} changes={report.verdict === 'changes'} field={field} />
+          )}
           {line && report?.verdict === 'kept' && <div className="small dim">kept: {report.because}</div>}
           {line && report?.verdict === 'error' && 'json' in report.value && (
             <div className="value wrong small">{report.because}</div>
           )}
         </td>
-        <td>{known && <Value json={now} tone={report?.verdict === 'same' ? 'settled' : 'plain'} />}</td>
+        <td>
+          {known && (
+            <FieldValue
+              field={field}
+              label={label}
+              json={now}
+              tone={report?.verdict === 'same' ? 'settled' : 'plain'}
+            />
+          )}
+        </td>
         <td className="small">
           {line && policyShort[line.policy]}
           {line?.reference && <div className="dim breaks">by {line.reference.field}</div>}
