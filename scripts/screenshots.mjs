@@ -74,7 +74,9 @@ await run(async () => {
     await take('column', `${partyRule}${moved}&column=0/paymentCode&show=findings`, () =>
       page.getByRole('button', { name: /^fail/ }).click(),
     );
-    await take('bench', '/bench', () => page.getByText('As expected.').waitFor());
+    await take('bench', `/bench/0192f3b1-0021-7000-8000-000000000051`, () =>
+      page.getByText('As expected.').waitFor(),
+    );
     await take('bench-failure', `/bench/${demoSample(2)}?against=drafts`, () =>
       page.getByText('not expected', { exact: true }).first().waitFor(),
     );
@@ -99,7 +101,14 @@ await run(async () => {
     await take('guard', `/rules/${demoRule(9)}?guard=conditions`, () =>
       page.getByText('now holds').first().waitFor(),
     );
-    await take('tidy', `/rules/${demoRule(17)}`, () => page.getByText('CH 12').first().waitFor());
+    await take('list-sheet', `/rules/${demoRule(21)}`, async () => {
+      await page.getByText('S-204').first().waitFor();
+      await page
+        .getByRole('main')
+        .getByRole('group', { name: 'Cargo lines' })
+        .first()
+        .scrollIntoViewIfNeeded();
+    });
     await take('review', '/records?left=fleet-log/voyage/VY-5005&right=fleet-log/voyage', async () => {
       await page.getByRole('button', { name: 'Next voyage copied from this one' }).click();
       await page.getByLabel('Sails first on').fill('2026-12-07');

@@ -30,6 +30,9 @@ const views = [
   '/bench/history',
   '/values?text=01632+960+104',
   '/records?left=freight-desk/booking/BK70002',
+  '/records?left=freight-desk/booking/BK70009',
+  '/rules/0192f3a0-0021-7000-8000-000000000021',
+  '/bench/0192f3b1-0021-7000-8000-000000000051',
   '/runs',
   '/messages',
 ];

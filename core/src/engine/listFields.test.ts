@@ -324,3 +324,31 @@ describe('lists and objects that are written', () => {
     expect(again.writes).toEqual([]);
   });
 });
+
+describe('one record that several branches write to', () => {
+  const creating = {
+    kind: 'create',
+    alias: 'made',
+    system: 'desk',
+    recordType: 'job',
+    each: 'lines',
+    lines: [line('name', 'item.goods')],
+  } as const;
+  const naming = (formula: string) =>
+    rule([creating, write('record', line('name', formula))], { trigger: trigger([]) });
+
+  test('is written once where all of them give it the same', async () => {
+    const { rules, writes } = await run(ordered([nets, rope], []), [naming('COUNTA(lines) & " lines"')]);
+    expect(written(writes)).toContain('order/O1 name="2 lines"');
+    expect(rules[0]?.steps.filter(({ kind }) => kind === 'problem')).toEqual([]);
+    expect(rules[0]?.because).toBe('Writes 3 records.');
+  });
+
+  test('keeps the first value where they do not, and says so', async () => {
+    const { rules, writes } = await run(ordered([nets, rope], []), [naming('made.name')]);
+    expect(written(writes)).toContain('order/O1 name="Nets"');
+    expect(rules[0]?.because).toContain(
+      '“name” of Order O1 would be given two values by one action: Nets and Rope.',
+    );
+  });
+});

@@ -4,9 +4,11 @@ import {
   type Field,
   type FieldComparison,
   type FieldVerdict,
+  type Json,
   type ThingComparison,
 } from '@vast-knot/core';
-import { FieldValue } from '../parts/FieldValue';
+import { Elements, isRows, ListRows } from '../parts/ListRows';
+import { Value } from '../parts/Value';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
 import { ExpectMenu } from './ExpectMenu';
 
@@ -73,47 +75,50 @@ function Row({
 }) {
   const { path, before, got, expected, verdict } = field;
   const [tone, word] = verdicts[verdict];
+  const wanted = expected?.is === 'equal' ? expected.value : undefined;
+  const listed = isRows(before) || isRows(got) || isRows(wanted);
+  const value = (json: Json | undefined, changes = false) =>
+    listed ? <Elements json={json} /> : <Value json={json} {...(changes && { tone: 'will' as const })} />;
   return (
-    <tr
-      className={verdict === 'holds' ? undefined : 'difference'}
-      tabIndex={verdict === 'holds' ? undefined : -1}
-    >
-      <td>{label}</td>
-      {!isMessage && (
+    <>
+      <tr
+        className={verdict === 'holds' ? undefined : 'difference'}
+        tabIndex={verdict === 'holds' ? undefined : -1}
+      >
+        <td>{label}</td>
+        {!isMessage && <td>{value(before)}</td>}
+        <td>{verdict === 'missing' ? <span className="dim small">no change</span> : value(got, true)}</td>
+        <td>{wanted === undefined ? <Wanted expected={expected} /> : value(wanted)}</td>
         <td>
-          <FieldValue field={definition} label={label} json={before} />
+          <Verdict tone={tone}>{word}</Verdict>
         </td>
+        <td>
+          <ExpectMenu thing={thing} path={path} label={label} got={got} expected={expected} />
+        </td>
+      </tr>
+      {listed && (
+        <tr className="rows-row">
+          <td colSpan={isMessage ? 5 : 6}>
+            {verdict !== 'holds' && wanted !== undefined && (
+              <div className="small dim">What was expected, and what came of it instead:</div>
+            )}
+            <ListRows
+              field={definition}
+              label={label}
+              before={(verdict === 'holds' ? before : wanted) ?? null}
+              json={got}
+            />
+          </td>
+        </tr>
       )}
-      <td>
-        {verdict === 'missing' ? (
-          <span className="dim small">no change</span>
-        ) : (
-          <FieldValue field={definition} label={label} json={got} tone="will" />
-        )}
-      </td>
-      <td>
-        <Wanted expected={expected} field={definition} label={label} />
-      </td>
-      <td>
-        <Verdict tone={tone}>{word}</Verdict>
-      </td>
-      <td>
-        <ExpectMenu thing={thing} path={path} label={label} got={got} expected={expected} />
-      </td>
-    </tr>
+    </>
   );
 }
 
-function Wanted({
-  expected,
-  field,
-  label,
-}: {
-  readonly expected: Expectation | undefined;
-  readonly field: Field | undefined;
-  readonly label: string;
-}) {
-  if (!expected) return <span className="dim small">no change</span>;
-  if (expected.is === 'equal') return <FieldValue field={field} label={label} json={expected.value} />;
-  return <em className="small">{expectationText(expected)}</em>;
+function Wanted({ expected }: { readonly expected: Expectation | undefined }) {
+  return expected ? (
+    <em className="small">{expectationText(expected)}</em>
+  ) : (
+    <span className="dim small">no change</span>
+  );
 }

@@ -1,4 +1,3 @@
-import type { ReactNode } from 'react';
 import type { Field, Json } from '@vast-knot/core';
 import { isRows, ListRows } from './ListRows';
 import { Change, Value, type Tone } from './Value';
@@ -8,13 +7,12 @@ interface FieldValueProps {
   readonly label: string;
   readonly json: Json | undefined;
   readonly tone?: Tone;
-  readonly nameOf?: ((name: string, label: string) => ReactNode) | undefined;
 }
 
 /** What a field holds: a list of objects as rows, everything else on one line. */
-export function FieldValue({ field, label, json, tone = 'plain', nameOf }: FieldValueProps) {
+export function FieldValue({ field, label, json, tone = 'plain' }: FieldValueProps) {
   return isRows(json) ? (
-    <ListRows field={field} json={json} tone={tone} nameOf={nameOf} label={label} />
+    <ListRows field={field} json={json} tone={tone} label={label} />
   ) : (
     <Value json={json} tone={tone} />
   );
@@ -26,10 +24,9 @@ export function FieldChange({
   label,
   before,
   json,
-  nameOf,
 }: FieldValueProps & { readonly before: Json | undefined }) {
   return isRows(json) || isRows(before) ? (
-    <ListRows field={field} before={before ?? null} json={json} nameOf={nameOf} label={label} />
+    <ListRows field={field} before={before ?? null} json={json} label={label} />
   ) : (
     <Change before={before} after={json} />
   );

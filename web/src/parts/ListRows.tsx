@@ -1,4 +1,4 @@
-import { useState, type ReactNode } from 'react';
+import { useLayoutEffect, useRef, useState, type ReactNode, type RefObject } from 'react';
 import {
   elementsOf,
   isBlankJson,
@@ -23,9 +23,41 @@ interface ListRowsProps {
   /** What the list held before, where its change is shown; absent where nothing changes. */
   readonly before?: Json | undefined;
   readonly tone?: Tone;
-  /** How the head of a column is shown, where it is more than read. */
-  readonly nameOf?: ((name: string, label: string) => ReactNode) | undefined;
   readonly label: string;
+}
+
+/** Elements of a list, put in the order in which they are shown. */
+interface Shown {
+  readonly columns: readonly Column[];
+  readonly rows: readonly ElementPair[];
+  readonly moved: ReadonlySet<ElementPair>;
+  readonly more: ReactNode;
+}
+
+/** Returns the elements that are shown: of a change those that changed come first, and of many only some until all are asked for. */
+function useShown({ field, json, before, label }: ListRowsProps): Shown {
+  const [all, setAll] = useState(false);
+  const compares = before !== undefined;
+  const definition = field ?? { name: '', label, type: 'list' as const };
+  const pairs = pairElements(definition, compares ? before : json, json);
+  const moved = new Set(pairs.filter((pair) => compares && differs(definition, pair)));
+  const ordered = compares ? [...moved, ...pairs.filter((pair) => !moved.has(pair))] : pairs;
+  const rows = all ? ordered : ordered.slice(0, shownAtFirst);
+  const more = rows.length < ordered.length && (
+    <button type="button" className="plain small" onClick={() => setAll(true)}>
+      Show all {count(ordered.length, 'element')}
+    </button>
+  );
+  return { columns: columnsOf(field, [...elementsOf(before), ...elementsOf(json)]), rows, moved, more };
+}
+
+/** How many elements a list has, where what they hold stands beside it. */
+export function Elements({ json }: { readonly json: Json | undefined }) {
+  return Array.isArray(json) && json.length > 0 ? (
+    <span className="dim">{count(json.length, 'element')}</span>
+  ) : (
+    <Value json={json} />
+  );
 }
 
 /** Returns whether a value is a list of objects, which is shown as rows. */
@@ -34,18 +66,13 @@ export function isRows(json: Json | undefined): boolean {
 }
 
 /** A list of objects as rows, a column for each of their fields; of a change, which elements came, went, or hold something else. */
-export function ListRows({ field, json, before, tone = 'plain', nameOf, label }: ListRowsProps) {
-  const [all, setAll] = useState(false);
+export function ListRows(props: ListRowsProps) {
+  const { before, tone = 'plain', label } = props;
+  const { columns, rows, moved, more } = useShown(props);
   const compares = before !== undefined;
-  const definition = field ?? { name: '', label, type: 'list' as const };
-  const pairs = pairElements(definition, compares ? before : json, json);
-  const moved = pairs.filter((pair) => differs(definition, pair));
-  // Of a change, what stays as it is comes last.
-  const ordered = compares ? [...moved, ...pairs.filter((pair) => !moved.includes(pair))] : pairs;
-  const rows = all ? ordered : ordered.slice(0, shownAtFirst);
-  const columns = columnsOf(field, [...elementsOf(before), ...elementsOf(json)]);
+  const [scrolls, frame] = useScrolls();
   return (
-    <div className="list-rows" role="group" aria-label={label}>
+    <div className="list-rows" role="group" aria-label={label} ref={frame} {...(scrolls && { tabIndex: 0 })}>
       <table>
         <thead>
           <tr>
@@ -56,7 +83,7 @@ export function ListRows({ field, json, before, tone = 'plain', nameOf, label }:
             )}
             {columns.map(({ name, label: head }) => (
               <th key={name} title={head === name ? undefined : name}>
-                {nameOf ? nameOf(name, head) : head}
+                {head}
               </th>
             ))}
           </tr>
@@ -64,7 +91,11 @@ export function ListRows({ field, json, before, tone = 'plain', nameOf, label }:
         <tbody>
           {rows.map((pair, at) => (
             <tr key={at}>
-              {compares && <Mark pair={pair} changed={moved.includes(pair)} />}
+              {compares && (
+                <td>
+                  <Mark pair={pair} changed={moved.has(pair)} />
+                </td>
+              )}
               {columns.map(({ name, inner }) => (
                 <td key={name}>
                   <Cell pair={pair} name={name} field={inner} compares={compares} tone={tone} />
@@ -74,11 +105,67 @@ export function ListRows({ field, json, before, tone = 'plain', nameOf, label }:
           ))}
         </tbody>
       </table>
-      {rows.length < ordered.length && (
-        <button type="button" className="plain small" onClick={() => setAll(true)}>
-          Show all {count(ordered.length, 'element')}
-        </button>
-      )}
+      {more}
+    </div>
+  );
+}
+
+/** Returns whether an element is wider than its place, so that it has to be scrolled, by keys as well. */
+function useScrolls(): readonly [boolean, RefObject<HTMLDivElement | null>] {
+  const frame = useRef<HTMLDivElement>(null);
+  const [scrolls, setScrolls] = useState(false);
+  useLayoutEffect(() => {
+    const node = frame.current;
+    if (node) setScrolls(node.scrollWidth > node.clientWidth);
+  });
+  return [scrolls, frame];
+}
+
+interface ListBlocksProps extends ListRowsProps {
+  /** How the name of a field of the elements is shown. */
+  readonly nameOf: (name: string) => ReactNode;
+}
+
+/** The same for a narrow place: what an element holds on a line, and below it what changed, by name. */
+export function ListBlocks(props: ListBlocksProps) {
+  const { before, tone = 'plain', label, nameOf } = props;
+  const { columns, rows, moved, more } = useShown(props);
+  const compares = before !== undefined;
+  return (
+    <div className="list-blocks" role="group" aria-label={label}>
+      <div className="names">
+        {columns.map(({ name }) => (
+          <span key={name}>{nameOf(name)}</span>
+        ))}
+      </div>
+      <ul>
+        {rows.map((pair, at) => {
+          const whole = !moved.has(pair) || pair.before === undefined || pair.after === undefined;
+          const turned = columns.filter(
+            ({ name, inner }) =>
+              !whole && !sameValue(inner, heldIn(pair.before, name), heldIn(pair.after, name)),
+          );
+          return (
+            <li key={at}>
+              {compares && <Mark pair={pair} changed={moved.has(pair)} />}
+              {columns
+                .filter((column) => !turned.includes(column) && holdsAny(pair, column))
+                .map(({ name, label: head, inner }) => (
+                  <span key={name} title={head}>
+                    <Cell pair={pair} name={name} field={inner} compares={compares} tone={tone} />
+                  </span>
+                ))}
+              {turned.map(({ name, label: head, inner }) => (
+                <div key={name} title={head}>
+                  <span className="mono dim">{name}</span>{' '}
+                  <Cell pair={pair} name={name} field={inner} compares tone={tone} />
+                </div>
+              ))}
+            </li>
+          );
+        })}
+      </ul>
+      {more}
     </div>
   );
 }
@@ -93,10 +180,10 @@ function Mark({ pair, changed }: { readonly pair: ElementPair; readonly changed:
           ? ['→', 'changed']
           : ['', 'stays'];
   return (
-    <td className={`mark ${sign === '' ? '' : 'will'}`} title={word}>
+    <span className={`mark ${sign === '' ? '' : 'will'}`} title={word}>
       <span aria-hidden>{sign}</span>
       <span className="visually-hidden">{word}</span>
-    </td>
+    </span>
   );
 }
 
@@ -115,6 +202,10 @@ function Cell({ pair, name, field, compares, tone }: CellProps) {
   if (pair.before === undefined) return <Value json={is} tone={isBlankJson(is) ? 'plain' : 'will'} quiet />;
   return sameValue(field, was, is) ? <Value json={is} quiet /> : <Change before={was} after={is} />;
 }
+
+/** Returns whether an element holds something in a column, before or after. */
+const holdsAny = ({ before, after }: ElementPair, { name }: Column): boolean =>
+  !isBlankJson(heldIn(before, name)) || !isBlankJson(heldIn(after, name));
 
 function heldIn(element: Json | undefined, name: string): Json | undefined {
   if (isJsonObject(element)) return readPath(element, name);

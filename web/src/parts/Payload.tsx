@@ -1,17 +1,17 @@
 import type { ReactNode } from 'react';
 import { leafFields, readPath, type ChangeEvent, type Field, type RecordType } from '@vast-knot/core';
-import { FieldChange, FieldValue } from './FieldValue';
-import { isRows } from './ListRows';
+import { isRows, ListBlocks } from './ListRows';
+import { Change, Value } from './Value';
 
-function plainName(path: string): ReactNode {
-  return <span className="mono">{path}</span>;
+function plainName(path: string, shown = path): ReactNode {
+  return <span className="mono">{shown}</span>;
 }
 
 interface PayloadProps {
   readonly type: RecordType | undefined;
   readonly event: ChangeEvent;
-  /** How the name of a field is shown, where it is more than read. */
-  readonly nameOf?: (path: string) => ReactNode;
+  /** How the name of a field is shown, where it is more than read; of a field in a list, its own name without that of the list. */
+  readonly nameOf?: (path: string, shown?: string) => ReactNode;
 }
 
 /** The record of an event, field by field, with the changed ones marked. */
@@ -23,16 +23,14 @@ export function Payload({ type, event, nameOf = plainName }: PayloadProps) {
   return (
     <table className="payload">
       <tbody>
-        {leaves.map(({ path, label, field }) => {
-          const held = <Held event={event} path={path} field={field} label={label} nameOf={nameOf} />;
-          // Rows want the whole width.
-          return isRows(readPath(event.record, path)) || isRows(readPath(event.before, path)) ? (
+        {leaves.map(({ path, label, field }) =>
+          isRows(readPath(event.record, path)) || isRows(readPath(event.before, path)) ? (
             <tr key={path}>
-              <td colSpan={2}>
+              <td className="whole" colSpan={2}>
                 <div className="name" title={label}>
                   {nameOf(path)}
                 </div>
-                {held}
+                <HeldList event={event} path={path} field={field} label={label} nameOf={nameOf} />
               </td>
             </tr>
           ) : (
@@ -40,10 +38,12 @@ export function Payload({ type, event, nameOf = plainName }: PayloadProps) {
               <td className="name" title={label}>
                 {nameOf(path)}
               </td>
-              <td>{held}</td>
+              <td>
+                <Held event={event} path={path} />
+              </td>
             </tr>
-          );
-        })}
+          ),
+        )}
       </tbody>
     </table>
   );
@@ -54,26 +54,34 @@ function isChanged(path: string, { changed }: ChangeEvent): boolean {
   return changed.some((one) => one === path || one.startsWith(`${path}.`));
 }
 
-interface HeldProps {
+function Held({ event, path }: { readonly event: ChangeEvent; readonly path: string }) {
+  const { record, before } = event;
+  const changed = isChanged(path, event);
+  return changed && before ? (
+    <Change before={readPath(before, path)} after={readPath(record, path)} />
+  ) : (
+    <Value json={readPath(record, path)} tone={changed ? 'will' : 'plain'} />
+  );
+}
+
+interface HeldListProps {
   readonly event: ChangeEvent;
   readonly path: string;
   readonly field: Field;
   readonly label: string;
-  readonly nameOf: (path: string) => ReactNode;
+  readonly nameOf: (path: string, shown?: string) => ReactNode;
 }
 
-function Held({ event, path, field, label, nameOf }: HeldProps) {
+function HeldList({ event, path, field, label, nameOf }: HeldListProps) {
   const { record, before } = event;
   const changed = isChanged(path, event);
-  const shown = {
-    field,
-    label,
-    json: readPath(record, path),
-    nameOf: (name: string) => nameOf(`${path}.${name}`),
-  };
-  return changed && before ? (
-    <FieldChange {...shown} before={readPath(before, path)} />
-  ) : (
-    <FieldValue {...shown} tone={changed ? 'will' : 'plain'} />
+  return (
+    <ListBlocks
+      field={field}
+      label={label}
+      json={readPath(record, path)}
+      {...(changed && before && { before: readPath(before, path) ?? null })}
+      nameOf={(name) => nameOf(`${path}.${name}`, name)}
+    />
   );
 }

@@ -75,7 +75,7 @@ export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
             <Payload
               type={type}
               event={sample.event}
-              nameOf={(path) => <UsableName path={path} onUse={onUse} />}
+              nameOf={(path, shown = path) => <UsableName path={path} shown={shown} onUse={onUse} />}
             />
           </div>
         </>
@@ -84,8 +84,15 @@ export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
   );
 });
 
+interface UsableNameProps {
+  readonly path: string;
+  /** What of the path is shown: within a list, the last of it. */
+  readonly shown: string;
+  readonly onUse: (path: string) => void;
+}
+
 /** A name of the payload: pressed, it goes into the formula at hand; dragged, onto a target field. */
-function UsableName({ path, onUse }: { readonly path: string; readonly onUse: (path: string) => void }) {
+function UsableName({ path, shown, onUse }: UsableNameProps) {
   const { listeners, setNodeRef } = useValueDrag(path);
   return (
     <button
@@ -97,7 +104,7 @@ function UsableName({ path, onUse }: { readonly path: string; readonly onUse: (p
       onClick={() => onUse(path)}
       aria-label={`Use ${path}`}
     >
-      {path}
+      {shown}
     </button>
   );
 }

@@ -38,7 +38,7 @@ export function ListInput({ field, label, json, changed, onChange, onEnter }: Li
           {elements.map((element, at) => (
             <tr key={at}>
               {columns.map((column) => (
-                <td key={column.name}>
+                <td key={column.name} className={isLong(column) ? 'long' : undefined}>
                   <FieldInput
                     field={column}
                     label={`${column.label} of element ${at + 1}`}
@@ -73,6 +73,9 @@ export function ListInput({ field, label, json, changed, onChange, onEnter }: Li
     </div>
   );
 }
+
+/** Returns whether a field wants a wide input: text that may be longer than a code. */
+const isLong = ({ type, maxLength = Infinity }: Field): boolean => type === 'text' && maxLength > 24;
 
 /** Returns a new element; a key that is a number counts on. */
 function nextElement({ fields = [], keyField }: Field, elements: readonly JsonObject[]): JsonObject {

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import {
   leafFields,
   readPath,
+  sameValue,
   type Json,
   type RecordRef,
   type RecordType,
@@ -85,41 +86,60 @@ export function RecordSheet({
           </tr>
         </thead>
         <tbody>
-          {leafFields(type.fields).map(({ path, label, field }) => (
-            <tr key={path} className={arrived.includes(path) ? 'arrived' : undefined}>
-              <td>
-                <button
-                  type="button"
-                  className="why"
-                  title={`Why does ${label} hold this?`}
-                  aria-pressed={asked === path}
-                  onClick={() => setAsked(asked === path ? '' : path)}
-                >
-                  {label}
-                </button>
-                {arrived.includes(path) && (
-                  <span className="verdict will small mark-after">just changed</span>
-                )}
-              </td>
-              <td>
-                <WrittenBy write={lastWrite(timeline, path)} json={readPath(record.data.record, path)} />
-                {field.readOnly || !mayChange ? (
-                  <FieldValue field={field} label={label} json={readPath(record.data.record, path)} />
-                ) : (
-                  <FieldInput
-                    field={field}
-                    label={label}
-                    json={path in edits ? edits[path] : readPath(record.data.record, path)}
-                    changed={path in edits}
-                    onChange={(json) =>
-                      setEdits((known) => withEdit(known, path, json, readPath(record.data.record, path)))
-                    }
-                    onEnter={() => edited > 0 && save.mutate(record.data)}
-                  />
-                )}
-              </td>
-            </tr>
-          ))}
+          {leafFields(type.fields).map(({ path, label, field }) => {
+            const held = readPath(record.data.record, path);
+            const why = (
+              <button
+                type="button"
+                className="why"
+                title={`Why does ${label} hold this?`}
+                aria-pressed={asked === path}
+                onClick={() => setAsked(asked === path ? '' : path)}
+              >
+                {label}
+              </button>
+            );
+            const input =
+              field.readOnly || !mayChange ? (
+                <FieldValue field={field} label={label} json={held} />
+              ) : (
+                <FieldInput
+                  field={field}
+                  label={label}
+                  json={path in edits ? edits[path] : held}
+                  changed={path in edits}
+                  onChange={(json) => setEdits((known) => withEdit(known, path, json, held))}
+                  onEnter={() => edited > 0 && save.mutate(record.data)}
+                />
+              );
+            const marks = arrived.includes(path) && (
+              <span className="verdict will small mark-after">just changed</span>
+            );
+            const writer = <WrittenBy write={lastWrite(timeline, path)} json={held} />;
+            const className = arrived.includes(path) ? 'arrived' : undefined;
+            // The rows of a list want the whole width.
+            return field.type === 'list' && field.fields ? (
+              <tr key={path} className={className}>
+                <td colSpan={2}>
+                  {why}
+                  {marks}
+                  {writer}
+                  {input}
+                </td>
+              </tr>
+            ) : (
+              <tr key={path} className={className}>
+                <td>
+                  {why}
+                  {marks}
+                </td>
+                <td>
+                  {writer}
+                  {input}
+                </td>
+              </tr>
+            );
+          })}
         </tbody>
       </table>
       <Timeline type={type} recordRef={recordRef} field={asked} onField={setAsked} />
@@ -135,7 +155,5 @@ function withEdit(
   held: Json | undefined,
 ): Readonly<Record<string, Json>> {
   const { [path]: _dropped, ...others } = known;
-  return (json ?? null) === (held ?? null) || (json === '' && (held ?? null) === null)
-    ? others
-    : { ...others, [path]: json };
+  return sameValue(undefined, json, held) ? others : { ...others, [path]: json };
 }

@@ -3,9 +3,14 @@ import type { AnyCompiled } from '../compiled';
 import { rememberPair } from '../counterparts';
 import { withLinked } from '../follow';
 import { runLines, SharedValues } from '../lines';
+import type { FieldEdit } from '../../change/recordChange';
+import { isBlankJson, sameValue } from '../../model/equal';
+import type { Json } from '../../model/json';
+import { printJson } from '../../model/jsonText';
 import { refKey, type StoredRecord } from '../../model/record';
+import { fieldAt, labelAt } from '../../model/system';
 import { resolveKeys } from '../resolveKeys';
-import { makeChange, noteLineErrors, noteStep, type RuleContext } from '../ruleContext';
+import { makeChange, noteError, noteLineErrors, noteStep, type RuleContext } from '../ruleContext';
 import { createRecords } from './createRecords';
 import { targetsOf } from './targets';
 import type { WriteAction } from './write';
@@ -85,18 +90,59 @@ async function writeExisting(
   context: RuleContext,
 ): Promise<void> {
   // Every branch sees its target as it was before this action, also where another branch has written to it.
-  const before = new Map<string, StoredRecord>();
+  const shared: Shared = { before: new Map(), written: new Map() };
   for (let at = 0; at < branches.length; at += branchesAtOnce) {
-    await writePart(action, branches.slice(at, at + branchesAtOnce), before, context);
+    await writePart(action, branches.slice(at, at + branchesAtOnce), shared, context);
   }
+}
+
+/** What the branches of one action know of the records that several of them write to. */
+interface Shared {
+  readonly before: Map<string, StoredRecord>;
+  /** The edits made so far, by record. */
+  readonly written: Map<string, readonly FieldEdit[]>;
+}
+
+/**
+ * Returns the edits of a branch that no other branch has made already. Where two give one field different values, neither is more right
+ * than the other: the first stays, and the difference is told.
+ */
+function notYetMade(
+  edits: readonly FieldEdit[],
+  { ref }: StoredRecord,
+  { recordType }: AnyCompiled<WriteAction>,
+  { written }: Shared,
+  context: RuleContext,
+): readonly FieldEdit[] {
+  const made = written.get(refKey(ref)) ?? [];
+  const fresh = edits.filter(({ path, after }) => {
+    const other = made.find((one) => one.path === path);
+    if (!other) return true;
+    if (sameValue(fieldAt(recordType.fields, path), other.after, after)) return false;
+    const label = labelAt(recordType.fields, path);
+    const message = `“${label}” of ${recordType.label} ${ref.id} would be given two values by one action: ${shown(other.after)} and ${shown(after)}.`;
+    noteError(context.counts, message);
+    context.steps.push({ kind: 'problem', message, ref });
+    return false;
+  });
+  if (fresh.length > 0) written.set(refKey(ref), [...made, ...fresh]);
+  return fresh;
+}
+
+/** Returns a value as a sentence quotes it. */
+function shown(json: Json | undefined): string {
+  if (isBlankJson(json)) return 'blank';
+  const text = typeof json === 'object' ? printJson(json) : String(json);
+  return text.length > 60 ? 'a long value' : text;
 }
 
 async function writePart(
   action: AnyCompiled<WriteAction>,
   branches: readonly Branch[],
-  before: Map<string, StoredRecord>,
+  sharedByAll: Shared,
   context: RuleContext,
 ): Promise<void> {
+  const { before } = sharedByAll;
   const { workspace, counts } = context;
   const targets = await targetsOf(action, branches, context, before);
   const envs = await withLinked(
@@ -122,8 +168,9 @@ async function writePart(
     const reports = [...computed, ...missing];
     noteStep(context, { kind: 'write', action: action.at, ref: target.ref, lines: reports });
     noteLineErrors(reports, `${target.ref.recordType} ${target.ref.id}`, context);
-    if (edits.length === 0) continue;
-    if (await makeChange({ kind: 'edit', ref: target.ref, edits }, target, context))
+    const fresh = edits.length === 0 ? edits : notYetMade(edits, target, action, sharedByAll, context);
+    if (fresh.length === 0) continue;
+    if (await makeChange({ kind: 'edit', ref: target.ref, edits: fresh }, target, context))
       before.set(refKey(target.ref), target);
   }
 }

@@ -4,7 +4,8 @@ import { memo, useId, useMemo, type ReactNode } from 'react';
 import type { Finding, Json, LeafField, LineReport, MappingLine, Scope, Suggestion } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { ReportedValue } from '../../parts/ReportedValue';
-import { FieldValue } from '../../parts/FieldValue';
+import { Elements, isRows, ListRows } from '../../parts/ListRows';
+import { Value } from '../../parts/Value';
 import { useLineDrag } from '../drag/useLineDrag';
 import { FindingNotes } from '../findings/FindingNote';
 import { FormulaEditor, type FormulaMistake } from '../formula/FormulaEditor';
@@ -62,6 +63,8 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
     line !== undefined,
   );
   const noteId = useId();
+  const becomes = line && report && 'json' in report.value ? report.value.json : undefined;
+  const listed = isRows(becomes) || (known && isRows(now));
   const classes = [line ? '' : 'unmapped', active ? 'at-hand' : '', over ? 'drop-here' : ''];
   return (
     <>
@@ -117,29 +120,40 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
           )}
         </td>
         <td>
-          {line && report && (
+          {line && report && !(listed && 'json' in report.value) && (
             <ReportedValue reported={report.value} changes={report.verdict === 'changes'} field={field} />
           )}
+          {listed && line && report && 'json' in report.value && <Elements json={report.value.json} />}
           {line && report?.verdict === 'kept' && <div className="small dim">kept: {report.because}</div>}
           {line && report?.verdict === 'error' && 'json' in report.value && (
             <div className="value wrong small">{report.because}</div>
           )}
         </td>
         <td>
-          {known && (
-            <FieldValue
-              field={field}
-              label={label}
-              json={now}
-              tone={report?.verdict === 'same' ? 'settled' : 'plain'}
-            />
-          )}
+          {known &&
+            (listed ? (
+              <Elements json={now ?? null} />
+            ) : (
+              <Value json={now} tone={report?.verdict === 'same' ? 'settled' : 'plain'} />
+            ))}
         </td>
         <td className="small">
           {line && policyShort[line.policy]}
           {line?.reference && <div className="dim breaks">by {line.reference.field}</div>}
         </td>
       </tr>
+      {listed && (
+        <tr className="rows-row">
+          <td />
+          <td colSpan={5}>
+            {becomes === undefined ? (
+              <ListRows field={field} json={now} label={label} />
+            ) : (
+              <ListRows field={field} before={now ?? null} json={becomes} label={label} />
+            )}
+          </td>
+        </tr>
+      )}
       {findings.length > 0 && (
         <tr className="finding-row">
           <td />
