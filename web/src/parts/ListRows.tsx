@@ -1,4 +1,4 @@
-import { useLayoutEffect, useRef, useState, type ReactNode, type RefObject } from 'react';
+import { useEffect, useRef, useState, type ReactNode, type RefObject } from 'react';
 import {
   elementsOf,
   isBlankJson,
@@ -114,10 +114,13 @@ export function ListRows(props: ListRowsProps) {
 function useScrolls(): readonly [boolean, RefObject<HTMLDivElement | null>] {
   const frame = useRef<HTMLDivElement>(null);
   const [scrolls, setScrolls] = useState(false);
-  useLayoutEffect(() => {
+  useEffect(() => {
     const node = frame.current;
-    if (node) setScrolls(node.scrollWidth > node.clientWidth);
-  });
+    if (!node) return undefined;
+    const watching = new ResizeObserver(() => setScrolls(node.scrollWidth > node.clientWidth));
+    watching.observe(node);
+    return () => watching.disconnect();
+  }, []);
   return [scrolls, frame];
 }
 
