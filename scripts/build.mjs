@@ -16,6 +16,8 @@ export async function build() {
   say('Building …');
   const { build: buildWeb } = await import('vite');
   await bundle('server/src/main.ts', 'server/dist/main.mjs');
+  await bundle('server/src/worker/thread.ts', 'server/dist/worker.mjs');
+  await bundle('server/src/compute/thread.ts', 'server/dist/compute.mjs');
   await bundle('standins/src/main.ts', 'standins/dist/main.mjs');
   await buildWeb({ root: join(root, 'web'), configFile: join(root, 'web/vite.config.ts'), logLevel: 'warn' });
   await writeFile(stamp, state);

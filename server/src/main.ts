@@ -2,7 +2,10 @@ import { readConfig } from './config/config';
 import { startServer } from './server';
 
 async function main(): Promise<void> {
-  const running = await startServer(readConfig(process.env));
+  const running = await startServer(readConfig(process.env), {
+    worker: new URL('./worker.mjs', import.meta.url),
+    compute: new URL('./compute.mjs', import.meta.url),
+  });
   const stop = () => {
     running.stop().then(
       () => process.exit(0),

@@ -1,18 +1,20 @@
 import { createServer } from 'node:http';
 import { resolve } from 'node:path';
-import { pino, type Logger } from 'pino';
+import type { Logger } from 'pino';
 import { createApp } from './api/app';
 import type { Config } from './config/config';
-import { outboundAgent } from './connector/outbound';
+import { here, ThreadComputer } from './compute/computer';
 import { migrate } from './db/migrate';
 import { NoticeListener } from './db/notices';
-import { createDatabase, openPool, type Pool } from './db/pool';
-import { Seal } from './db/seal';
+import { createDatabase, type Pool } from './db/pool';
 import { connectEndpoints, connectSystems, loadDemo } from './demo/load';
 import { ensureUsers } from './http/session';
-import { RegistryCache, type Registry } from './registry/registry';
+import type { Registry } from './registry/registry';
 import { NoticeStream } from './http/noticeStream';
 import { learnRecords } from './images/learn';
+import { unwatched } from './worker/computing';
+import { openParts } from './worker/parts';
+import { Supervisor } from './worker/supervisor';
 import { Worker } from './worker/worker';
 
 export interface RunningServer {
@@ -20,16 +22,20 @@ export interface RunningServer {
   stop(): Promise<void>;
 }
 
-/** Starts one process: the API, a worker, or both, as the configuration says. */
-export async function startServer(config: Config): Promise<RunningServer> {
-  const log = pino({ level: config.logLevel }, pino.destination(2));
-  await createDatabase(config.databaseUrl);
-  const pool = openPool(config.databaseUrl, (error) => log.error(error, 'a database connection broke'));
-  await migrate(pool, config.migrations);
+/** The built files of the threads. */
+export interface ThreadFiles {
+  readonly worker: URL;
+  readonly compute: URL;
+}
 
-  const seal = new Seal(config.sealKey);
-  const agent = outboundAgent(config.allowedOutbound);
-  const registry = new RegistryCache(pool, seal, agent, config.allowedOutbound);
+/**
+ * Starts one process: the API, a worker, or both, as the configuration says. With the files of threads, the worker and what persons
+ * typed are computed away from the thread that answers; without, as in tests, in this one.
+ */
+export async function startServer(config: Config, files?: ThreadFiles): Promise<RunningServer> {
+  await createDatabase(config.databaseUrl);
+  const { pool, seal, registry, dispatcher, log, close } = openParts(config);
+  await migrate(pool, config.migrations);
   const stoppers: (() => Promise<void> | void)[] = [];
   let url = config.publicUrl;
 
@@ -39,12 +45,15 @@ export async function startServer(config: Config): Promise<RunningServer> {
     await connectEndpoints(pool, seal, config.endpoints);
     await ensureUsers(pool, config.users);
     const stream = new NoticeStream();
+    const computer = files ? new ThreadComputer(files.compute, config.computeLimits) : here;
+    stoppers.push(() => computer.stop());
     const listener = new NoticeListener(config.databaseUrl, (notice) => stream.broadcast(notice));
     await listener.start();
     const app = createApp({
       config: { ...config, webFolder: resolve(config.webFolder) },
       pool,
       registry,
+      computer,
       stream,
       seal,
       log,
@@ -71,15 +80,16 @@ export async function startServer(config: Config): Promise<RunningServer> {
     });
   }
   if (config.role !== 'api') {
-    const worker = await Worker.start({ config, pool, registry, dispatcher: agent, log });
+    const worker = files
+      ? await Supervisor.start({ file: files.worker, config, pool, log, limits: config.workerLimits })
+      : await Worker.start({ config, pool, registry, dispatcher, log, computing: unwatched });
     stoppers.unshift(() => worker.stop());
   }
   return {
     url,
     async stop() {
       for (const stop of stoppers) await stop();
-      await agent.close();
-      await pool.end();
+      await close();
     },
   };
 }

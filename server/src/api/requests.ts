@@ -3,8 +3,6 @@ import Joi from 'joi';
 import {
   refSchema,
   reviewedSchema,
-  reviewForms,
-  runEvent,
   typedIn,
   wantsReview,
   type ChangeEvent,
@@ -12,13 +10,12 @@ import {
   type Field,
   type Json,
   type JsonObject,
-  type RequestPreview,
   type RuleRequest,
 } from '@vast-knot/core';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { accept } from '../inbox/inbox';
-import { ConnectedWorkspace } from '../registry/connectedWorkspace';
 import type { Registry } from '../registry/registry';
+import { computed } from './computed';
 import { personOf, post, type AppParts, type Handle, type Route } from './route';
 
 const body = Joi.object<RuleRequest>({
@@ -39,11 +36,9 @@ async function prepared(ruleId: string, request: Request, { registry }: AppParts
 
 const preview: Handle<'/rules/:id/preview'> = async (request, response, parts) => {
   const { current, compiled, event } = await prepared(request.params.id, request, parts);
-  const { catalog, rules } = current;
-  const workspace = new ConnectedWorkspace(current);
-  const { report } = await runEvent(event, { catalog, rules, workspace });
-  const forms = reviewForms(compiled.rule, report);
-  response.json({ report, forms } satisfies RequestPreview);
+  const would = await computed(parts, 'preview', { rule: compiled.rule.id, event }, current);
+  if (!would) throw notFound('such published rule');
+  response.json(would);
 };
 
 const request: Handle<'/rules/:id/requests'> = async (asking, response, parts) => {

@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import type { Router } from 'express';
 import { pino } from 'pino';
 import { allRights, may, roles, type Role } from '@vast-knot/core';
+import { here } from '../compute/computer';
 import { readConfig } from '../config/config';
 import { Seal } from '../db/seal';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
@@ -36,6 +37,7 @@ beforeAll(async () => {
     config,
     pool: database.pool,
     registry: { get: () => Promise.resolve(registry), recent: () => Promise.resolve(registry) },
+    computer: here,
     stream,
     seal: new Seal(sealKey),
     log: pino({ level: 'silent' }),

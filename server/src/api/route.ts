@@ -3,6 +3,7 @@ import type { RouteParameters } from 'express-serve-static-core';
 import type { Logger } from 'pino';
 import type { Right } from '@vast-knot/core';
 import type { Config } from '../config/config';
+import type { Computer } from '../compute/computer';
 import type { Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
 import type { RegistrySource } from '../registry/registry';
@@ -13,6 +14,7 @@ export interface AppParts {
   readonly config: Config;
   readonly pool: Pool;
   readonly registry: RegistrySource;
+  readonly computer: Computer;
   readonly stream: NoticeStream;
   readonly seal: Seal;
   readonly log: Logger;

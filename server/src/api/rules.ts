@@ -1,14 +1,6 @@
 import Joi from 'joi';
-import {
-  checkRule,
-  ruleBodySchema,
-  type Rule,
-  type RuleFindings,
-  type RuleView,
-  type Surroundings,
-} from '@vast-knot/core';
+import { ruleBodySchema, type Rule, type RuleFindings, type RuleView } from '@vast-knot/core';
 import { HttpProblem, notFound, parsed, requiredRevision } from '../http/problem';
-import type { Registry } from '../registry/registry';
 import {
   createRule,
   earlierVersions,
@@ -19,6 +11,7 @@ import {
   saveDraft,
   withdrawRule,
 } from '../rules/repository';
+import { findingsOf } from './computed';
 import { uuidOf } from './params';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
@@ -40,16 +33,11 @@ const versions: Handle<'/rules/versions'> = async (_request, response, { pool })
 };
 
 /** Every rule as edited, each held against those that run. */
-const findings: Handle<'/rules/findings'> = async (_request, response, { pool, registry }) => {
+const findings: Handle<'/rules/findings'> = async (_request, response, { pool, registry, computer }) => {
   const [rules, current] = await Promise.all([listRules(pool), registry.get()]);
   const drafts = rules.map(({ id, draft }): Rule => ({ ...draft, id, version: 0 }));
-  const surroundings = surroundingsOf(current, drafts);
-  response.json(
-    drafts.map((rule): RuleFindings => ({
-      id: rule.id,
-      findings: checkRule(rule, surroundings, current.rules),
-    })),
-  );
+  const found = await findingsOf(drafts, drafts, current, { computer });
+  response.json(drafts.map(({ id }, at): RuleFindings => ({ id, findings: found[at] ?? [] })));
 };
 
 const read: Handle<'/rules/:id'> = async (request, response, parts) => {
@@ -86,7 +74,8 @@ const publish: Handle<'/rules/:id/publish'> = async (request, response, parts) =
   const current = await parts.registry.get();
   const rule: Rule = { ...draft, id, version: 0 };
   const published = current.rules.map((each) => each.rule);
-  const errors = checkRule(rule, surroundingsOf(current, published), current.rules)
+  const [found = []] = await findingsOf([rule], published, current, parts);
+  const errors = found
     .filter(({ severity }) => severity === 'error')
     .map(({ at, message }) => ({ at, message }));
   const [first] = errors;
@@ -100,16 +89,6 @@ const withdraw: Handle<'/rules/:id/published'> = async (request, response, parts
   await withdrawRule(parts.pool, id);
   response.json(await existing(id, parts));
 };
-
-/** Returns what a rule is checked against: the registry, with the rules that it may apply. */
-function surroundingsOf({ catalog, tables, endpoints }: Registry, rules: readonly Rule[]): Surroundings {
-  return {
-    catalog,
-    tables,
-    rules: new Map(rules.map((rule) => [rule.id, rule])),
-    endpoints: new Set(endpoints.keys()),
-  };
-}
 
 /** Rules: drafts that anyone may leave half done, and versions that run. */
 export const ruleRoutes: readonly Route[] = [

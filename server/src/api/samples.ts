@@ -7,6 +7,7 @@ import {
   maskSample,
   newSampleSchema,
   storedRecordSchema,
+  type Rule,
   type Sample,
   type SampleChange,
   type StoredRecord,
@@ -15,7 +16,6 @@ import {
 import { tell } from '../db/notices';
 import { inTransaction, type Runner } from '../db/pool';
 import { notFound, parsed } from '../http/problem';
-import { recordsMet } from '../samples/meet';
 import {
   changeSample,
   insertSample,
@@ -24,8 +24,11 @@ import {
   removeSample,
   replaceSample,
 } from '../samples/repository';
+import { listRules } from '../rules/repository';
+import { metKept } from '../runs/repository';
 import { listening, nextEvent } from '../samples/listen';
 import { takeFromRun } from '../samples/takeFromRun';
+import { computed } from './computed';
 import { uuidOf } from './params';
 import { get, patch, post, remove, type AppParts, type Handle, type Route } from './route';
 
@@ -86,12 +89,13 @@ async function sampleFrom(body: unknown, parts: AppParts): Promise<Omit<Sample, 
   return masked ? maskSample(sample, await systemsOf(parts)) : sample;
 }
 
-const meet: Handle<'/samples/meet'> = async (request, response, { pool, registry }) => {
+const meet: Handle<'/samples/meet'> = async (request, response, { pool, registry, computer }) => {
   const event = parsed(changeEventSchema, request.body);
   const current = await registry.get();
   if (!current.catalog.recordType(event.ref.system, event.ref.recordType))
     throw notFound(`record type ${event.ref.recordType} in ${event.ref.system}`);
-  response.json(await recordsMet(pool, current, event));
+  const rules = (await listRules(pool)).map(({ id, draft }): Rule => ({ ...draft, id, version: 0 }));
+  response.json(await computed({ computer }, 'meet', { event, rules, most: metKept }, current));
 };
 
 const edit: Handle<'/samples/:id'> = async (request, response, parts) => {

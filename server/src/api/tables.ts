@@ -22,7 +22,6 @@ import { inTransaction } from '../db/pool';
 import { HttpProblem, notFound, parsed, requiredRevision } from '../http/problem';
 import { listRules } from '../rules/repository';
 import { changeTable, refuseProblems } from '../tables/changeTable';
-import { coverageOf } from '../coverage/coverageOf';
 import {
   changesSince,
   insertTable,
@@ -35,6 +34,7 @@ import {
   writeChanges,
   type KeptTable,
 } from '../tables/repository';
+import { computed } from './computed';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
 /** Rows shown in the preview of a file, of each kind. */
@@ -210,7 +210,8 @@ const upload: Handle<'/tables/:name/csv'> = async (request, response, { pool }) 
 const coverage: Handle<'/tables/:name/coverage'> = async (request, response, parts) => {
   await existing(request.params.name, parts);
   const [rules, current] = await Promise.all([listRules(parts.pool), parts.registry.get()]);
-  response.json(await coverageOf(request.params.name, rules, current));
+  const asEdited = rules.map(({ id, draft }) => ({ id, draft }));
+  response.json(await computed(parts, 'coverage', { table: request.params.name, rules: asEdited }, current));
 };
 
 function checkedDefinition(body: unknown): TableDefinition {

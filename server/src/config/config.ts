@@ -26,6 +26,10 @@ export interface Config {
   readonly bodyLimit: number;
   readonly mostAttempts: number;
   readonly logLevel: string;
+  /** What the computation of one thing that a person asks for may take, and how many are computed at once. */
+  readonly computeLimits: { readonly threads: number; readonly seconds: number; readonly megabytes: number };
+  /** What the thread of the worker may take: memory, and how long it may answer nothing. */
+  readonly workerLimits: { readonly silentMs: number; readonly megabytes: number };
 }
 
 const json = (schema: Joi.Schema) =>
@@ -58,6 +62,11 @@ interface Settings {
   readonly CONCURRENCY: number;
   readonly BODY_LIMIT: number;
   readonly MOST_ATTEMPTS: number;
+  readonly COMPUTE_THREADS: number;
+  readonly COMPUTE_SECONDS: number;
+  readonly COMPUTE_MEGABYTES: number;
+  readonly WORKER_SILENT_SECONDS: number;
+  readonly WORKER_MEGABYTES: number;
   readonly LOG_LEVEL: string;
 }
 
@@ -109,6 +118,11 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
     .min(1024)
     .default(1024 * 1024),
   MOST_ATTEMPTS: Joi.number().integer().min(1).default(40),
+  COMPUTE_THREADS: Joi.number().integer().min(1).max(64).default(2),
+  COMPUTE_SECONDS: Joi.number().integer().min(1).default(20),
+  COMPUTE_MEGABYTES: Joi.number().integer().min(64).default(512),
+  WORKER_SILENT_SECONDS: Joi.number().integer().min(2).default(60),
+  WORKER_MEGABYTES: Joi.number().integer().min(128).default(2048),
   LOG_LEVEL: Joi.string().default('info'),
 }).unknown();
 
@@ -135,5 +149,11 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     bodyLimit: value.BODY_LIMIT,
     mostAttempts: value.MOST_ATTEMPTS,
     logLevel: value.LOG_LEVEL,
+    computeLimits: {
+      threads: value.COMPUTE_THREADS,
+      seconds: value.COMPUTE_SECONDS,
+      megabytes: value.COMPUTE_MEGABYTES,
+    },
+    workerLimits: { silentMs: value.WORKER_SILENT_SECONDS * 1000, megabytes: value.WORKER_MEGABYTES },
   };
 }

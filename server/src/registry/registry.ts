@@ -21,6 +21,8 @@ import { compileAll, type Compilations } from './compileAll';
 
 /** Everything a run is computed with, as it was at one moment. */
 export interface Registry {
+  /** Changes with whatever is defined. */
+  readonly stamp: string;
   readonly catalog: Catalog;
   readonly tables: ReadonlyMap<string, TableIndex>;
   /** The published rules, in their order. */
@@ -120,13 +122,18 @@ export class RegistryCache implements RegistrySource {
         rule: changedIn('rule'),
         endpoint: changedIn('endpoint'),
       };
-      const next = await this.load(client, held, changed);
+      const stamp = rows.reduce((sum, { revision }) => sum + BigInt(revision), 0n).toString();
+      const next = await this.load(client, held, { changed, stamp });
       this.revisions = new Map(rows.map(({ part, name, revision }) => [`${part}/${name}`, revision]));
       return next;
     });
   }
 
-  private async load(runner: Runner, held: Held | undefined, changed: Changed): Promise<Held> {
+  private async load(
+    runner: Runner,
+    held: Held | undefined,
+    { changed, stamp }: { readonly changed: Changed; readonly stamp: string },
+  ): Promise<Held> {
     const systems = await this.renewedSystems(runner, held, changed.system);
     const connectors = this.renewedConnectors(systems, held, changed.system);
     const tables = renewed(
@@ -162,6 +169,7 @@ export class RegistryCache implements RegistrySource {
       rules,
       compilations,
       registry: {
+        stamp,
         catalog,
         tables,
         ...compilations.told,

@@ -11,6 +11,7 @@ import {
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
+import { deathsOf, forgetDeaths, mostDeaths } from '../inbox/deaths';
 import type { ReceivedEvent, WaitingEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
@@ -25,6 +26,7 @@ import {
   type Computed,
   type RunSoFar,
 } from '../runs/repository';
+import type { Computing } from './computing';
 import { settle } from './settle';
 
 /** What came of a try: the event is done with, or it has to be tried again. */
@@ -42,11 +44,21 @@ export type Handled =
     }
   | { readonly done: false; readonly because: string; readonly soon: boolean };
 
+/** What an event is handled with. */
+interface Handling {
+  readonly pool: Pool;
+  readonly registry: Registry;
+  readonly computing: Computing;
+}
+
 /**
  * Handles one event: derives what changed, computes the plan, stores it, sends it. Every step leaves a mark in the
  * database first, so that another worker can take over after any of them.
  */
-export async function handleEvent(pool: Pool, registry: Registry, waiting: WaitingEvent): Promise<Handled> {
+export async function handleEvent(
+  { pool, registry, computing }: Handling,
+  waiting: WaitingEvent,
+): Promise<Handled> {
   const run = await beginRun(pool, registry, waiting);
   if (run.own) return { done: true, result: 'own write', because: ownWriteBecause };
   if (run.stoppedBy !== null) return stop(pool, waiting.id, run.stoppedBy);
@@ -59,12 +71,13 @@ export async function handleEvent(pool: Pool, registry: Registry, waiting: Waiti
     let writes: readonly WaitingWrite[] | undefined;
     const { conflict } = await countWrites(pool, waiting.id);
     if (!report || conflict > 0) {
-      const computed = await runEvent(run.event, {
-        catalog: registry.catalog,
-        rules: registry.rules,
-        workspace,
-        waits: true,
-      });
+      const deaths = await deathsOf(pool, waiting.id);
+      if (deaths >= mostDeaths) return await park(pool, waiting.id);
+      const { catalog, rules } = registry;
+      const computed = await computing.around(waiting.id, deaths > 0, () =>
+        runEvent(run.event, { catalog, rules, workspace, waits: true }),
+      );
+      if (deaths > 0) await forgetDeaths(pool, waiting.id);
       report = withBroken(computed.report, registry);
       writes = await keepPlan(pool, waiting.id, { plan: run.plans + 1, report, met: computed.met });
     }
@@ -77,6 +90,13 @@ export async function handleEvent(pool: Pool, registry: Registry, waiting: Waiti
       ? { done: false, because: message, soon: false }
       : { done: true, result: 'failed', because: message };
   }
+}
+
+/** Ends the run of an event whose computation ended its thread too often; whoever mends the rule can let it be tried again. */
+async function park(pool: Pool, id: string): Promise<Handled> {
+  await forgetDeaths(pool, id);
+  const because = `Parked: computing it ended the process ${mostDeaths} times, for lack of memory or time. Nothing was written. Make the rule lighter, then press “Try again”.`;
+  return { done: true, result: 'failed', because };
 }
 
 async function beginRun(

@@ -16,6 +16,8 @@ import { takeAll } from '../intake/takeAll';
 import { readOutcome } from '../runs/outcome';
 import { noteSending, waitingWrites } from '../runs/plan';
 import { askToStop, readRun, retryRun } from '../runs/repository';
+import { unwatched } from './computing';
+import { deathsOf, noteDeaths } from '../inbox/deaths';
 import { handleRecord } from './handleRecord';
 
 let database: TestDatabase;
@@ -45,6 +47,7 @@ const handle = (ref: RecordRef, { registry }: Harbour, mostAttempts = 3) =>
   handleRecord(ref, {
     pool: database.pool,
     registry: { get: () => Promise.resolve(registry), recent: () => Promise.resolve(registry) },
+    computing: unwatched,
     mostAttempts,
   });
 
@@ -305,4 +308,31 @@ test('an event that comes while a write of ours is on its way waits for its resu
   await database.pool.query('DELETE FROM flights');
   await handle(companyRef(at.id), at);
   expect(await runOf(later)).toMatchObject({ result: 'wrote' });
+});
+
+test('an event whose computation ended its process twice is parked, and the later ones of its record go on', async () => {
+  const at = await harbour();
+  const first = await change(at);
+  await noteDeaths(database.pool, [first]);
+  await noteDeaths(database.pool, [first]);
+  const second = await change(at, { phone: '3' });
+  await handle(companyRef(at.id), at);
+  expect(await runOf(first)).toMatchObject({ state: 'failed', result: 'failed', writes: 0 });
+  expect((await runOf(first))?.because).toMatch(/^Parked: computing it ended the process 2 times/);
+  expect(await runOf(second)).toMatchObject({ result: 'wrote' });
+  expect(at.desk.record('booking', `${at.id}a`)?.['phone']).toBe('3');
+
+  // Whoever mended the rule tries it again: it is computed as any other.
+  expect(await retryRun(database.pool, first)).toMatchObject({ id: at.id });
+  await handle(companyRef(at.id), at);
+  expect((await runOf(first))?.state).toBe('done');
+});
+
+test('an event that ended a process once is computed again, and is no longer suspected then', async () => {
+  const at = await harbour();
+  const event = await change(at);
+  await noteDeaths(database.pool, [event]);
+  await handle(companyRef(at.id), at);
+  expect(await runOf(event)).toMatchObject({ result: 'wrote' });
+  expect(await deathsOf(database.pool, event)).toBe(0);
 });

@@ -8,11 +8,13 @@ import { keepWaiting } from '../waits/waits';
 import { writesOnTheirWay } from '../runs/onTheirWay';
 import { creationsOf } from '../runs/plan';
 import { noteRun } from '../runs/repository';
+import type { Computing } from './computing';
 import { handleEvent, type Handled } from './handleEvent';
 
 interface RecordJobOptions {
   readonly pool: Pool;
   readonly registry: RegistrySource;
+  readonly computing: Computing;
   readonly mostAttempts: number;
 }
 
@@ -21,7 +23,7 @@ const inFlightMs = 100;
 
 /** Handles the waiting events of one record, oldest first; one that must wait makes the later ones wait as well. */
 export async function handleRecord(ref: RecordRef, options: RecordJobOptions): Promise<void> {
-  const { pool, registry } = options;
+  const { pool, registry, computing } = options;
   for (let next = await oldestWaiting(pool, ref); next; next = await oldestWaiting(pool, ref)) {
     if (!next.due) {
       await queueRecord(pool, ref, next.nextAt);
@@ -32,7 +34,7 @@ export async function handleRecord(ref: RecordRef, options: RecordJobOptions): P
       await queueRecord(pool, ref, new Date(Date.now() + inFlightMs));
       return;
     }
-    const handled = await handleEvent(pool, await registry.get(), next);
+    const handled = await handleEvent({ pool, registry: await registry.get(), computing }, next);
     await noteHandled(pool, next, handled, options.mostAttempts);
   }
 }

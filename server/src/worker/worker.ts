@@ -14,6 +14,7 @@ import { deliverMessage } from '../messages/deliver';
 import type { RegistrySource } from '../registry/registry';
 import { tick } from '../schedule/tick';
 import { releaseWait, type Wait } from '../waits/waits';
+import type { Computing } from './computing';
 import { handleRecord } from './handleRecord';
 
 const payloadSchema = Joi.object<RecordRef>({
@@ -43,6 +44,7 @@ interface WorkerParts {
   /** Reaches outside addresses. */
   readonly dispatcher: Dispatcher;
   readonly log: Log;
+  readonly computing: Computing;
 }
 
 /**
@@ -57,7 +59,7 @@ export class Worker {
     private readonly state: { stopping: boolean },
   ) {}
 
-  static async start({ config, pool, registry, dispatcher, log }: WorkerParts): Promise<Worker> {
+  static async start({ config, pool, registry, dispatcher, log, computing }: WorkerParts): Promise<Worker> {
     const lock = new pg.Client({ connectionString: config.databaseUrl });
     lock.on('error', (error) => log.error(error, 'the connection that shows this worker alive broke'));
     await lock.connect();
@@ -90,7 +92,7 @@ export class Worker {
       taskList: {
         handle_record: async (payload) => {
           const ref = Joi.attempt(payload, payloadSchema) as RecordRef;
-          await handleRecord(ref, { pool, registry, mostAttempts: config.mostAttempts });
+          await handleRecord(ref, { pool, registry, computing, mostAttempts: config.mostAttempts });
         },
         release_wait: async (payload) => {
           const wait = Joi.attempt(payload, waitSchema) as Wait;

@@ -1,19 +1,10 @@
 import { ActionIcon, Button } from '@mantine/core';
 import { IconPlus, IconTrash } from '@tabler/icons-react';
 import { elementsOf, isJsonObject, type Field, type Json, type JsonObject } from '@vast-knot/core';
-import { FieldInput } from './FieldInput';
-
-interface ListInputProps {
-  readonly field: Field;
-  readonly label: string;
-  readonly json: Json | undefined;
-  readonly changed: boolean;
-  readonly onChange: (json: Json) => void;
-  readonly onEnter: () => void;
-}
+import { OneInput, type FieldInputProps } from './OneInput';
 
 /** A list of objects as rows of inputs; rows are added behind the others and taken away one by one. */
-export function ListInput({ field, label, json, changed, onChange, onEnter }: ListInputProps) {
+export function ListInput({ field, label, json, changed, onChange, onEnter }: FieldInputProps) {
   const elements = elementsOf(json).map((element): JsonObject => (isJsonObject(element) ? element : {}));
   const columns = (field.fields ?? []).filter(({ readOnly }) => !readOnly);
   const put = (at: number, name: string, value: Json) =>
@@ -39,7 +30,7 @@ export function ListInput({ field, label, json, changed, onChange, onEnter }: Li
             <tr key={at}>
               {columns.map((column) => (
                 <td key={column.name} className={isLong(column) ? 'long' : undefined}>
-                  <FieldInput
+                  <OneInput
                     field={column}
                     label={`${column.label} of element ${at + 1}`}
                     json={element[column.name]}

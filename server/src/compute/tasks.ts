@@ -1,0 +1,83 @@
+import {
+  checkRule,
+  ensemble,
+  reviewForms,
+  runEvent,
+  withOwnRecord,
+  type ChangeEvent,
+  type CompiledRule,
+  type CoverageView,
+  type Finding,
+  type RequestPreview,
+  type Rule,
+  type StoredRecord,
+  type Surroundings,
+  type Workspace,
+} from '@vast-knot/core';
+import { coverageOf, type RulesAsEdited } from './coverageOf';
+import type { Pages } from './door';
+
+/** What a task is computed in: what is defined, and the published rules ready to run. */
+export interface Ready extends Omit<Surroundings, 'rules'> {
+  readonly rules: readonly CompiledRule[];
+}
+
+/** The way out of a task: records of the systems, one by one, by search, or all of a type. Nothing is written. */
+export interface Door {
+  readonly workspace: Workspace;
+  readonly pages: Pages;
+}
+
+/** What can be asked for, with what comes of it. */
+export interface Tasks {
+  /** What there is to say about rules as edited; they may apply `known` ones. */
+  readonly check: {
+    readonly asked: { readonly rules: readonly Rule[]; readonly known: readonly Rule[] };
+    readonly answer: readonly (readonly Finding[])[];
+  };
+  /** What a published rule that a person requests would do; undefined when it is no longer published. */
+  readonly preview: {
+    readonly asked: { readonly rule: string; readonly event: ChangeEvent };
+    readonly answer: RequestPreview | undefined;
+  };
+  /** The records that an event meets, whichever of the rules looks at them; so many at most. */
+  readonly meet: {
+    readonly asked: { readonly event: ChangeEvent; readonly rules: readonly Rule[]; readonly most: number };
+    readonly answer: readonly StoredRecord[];
+  };
+  /** How far a lookup table reaches for the keys that records of each place have. */
+  readonly coverage: {
+    readonly asked: { readonly table: string; readonly rules: RulesAsEdited };
+    readonly answer: readonly CoverageView[];
+  };
+}
+
+export type TaskKind = keyof Tasks;
+type Compute<K extends TaskKind> = (
+  asked: Tasks[K]['asked'],
+  ready: Ready,
+  door: Door,
+) => Promise<Tasks[K]['answer']> | Tasks[K]['answer'];
+
+/** How each task is computed: of what it is given alone, the same in a thread and in the process itself. */
+export const tasks: { readonly [K in TaskKind]: Compute<K> } = {
+  check: ({ rules, known }, { rules: running, ...surroundings }) => {
+    const all = { ...surroundings, rules: new Map(known.map((rule) => [rule.id, rule])) };
+    return rules.map((rule) => checkRule(rule, all, running));
+  },
+
+  async preview({ rule: id, event }, { catalog, rules }, { workspace }) {
+    const asked = rules.find(({ rule }) => rule.id === id);
+    if (!asked) return undefined;
+    const { report } = await runEvent(event, { catalog, rules, workspace });
+    return { report, forms: reviewForms(asked.rule, report) };
+  },
+
+  async meet({ event, rules, most }, { catalog, tables }, { workspace }) {
+    const { compiled } = ensemble(rules, { catalog, tables, compiled: new Map() });
+    const { met } = await runEvent(event, { catalog, rules: compiled, workspace });
+    return withOwnRecord(event, met).slice(0, most);
+  },
+
+  coverage: ({ table, rules }, ready, { pages }) => coverageOf(table, rules, ready, pages),
+};
