@@ -2,6 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { benchLedger } from './ledger';
 import { benchInterface } from './interface';
+import { benchListOfObjects } from './listOfObjects';
 import { benchManyChildren } from './manyChildren';
 import { benchMillionRows } from './millionRows';
 import { benchPropagation } from './propagation';
@@ -14,6 +15,7 @@ import type { Figure } from './timing';
 const all = {
   ledger: benchLedger,
   thirtyLines: benchThirtyLines,
+  listOfObjects: benchListOfObjects,
   millionRows: benchMillionRows,
   interface: benchInterface,
   propagation: benchPropagation,

@@ -117,6 +117,7 @@ export { print, printPath } from './formula/print';
 export type { Node } from './formula/tree';
 export { explainForReport, toReported } from './engine/reported';
 export { toJson } from './formula/toJson';
+export { withItem } from './formula/scope';
 export * from './replay/outcome';
 export * from './replay/expectation';
 export * from './replay/compareOutcome';

@@ -36,7 +36,9 @@ export function runLines(
     const report = runLine(line, held, running);
     reports.push(report);
     if (report.verdict === 'changes' && 'json' in report.value) {
-      edits.push(...editsOf(line, held, report.value.json));
+      const { json } = report.value;
+      if (line.definition.type === 'object') edits.push(...editsOf(line, held, json));
+      else edits.push({ path: line.field, before: held, after: json });
     }
   }
   return { reports, edits };
@@ -44,34 +46,32 @@ export function runLines(
 
 function runLine(line: CompiledLine, held: Json | undefined, { env, resolve, shared }: Running): LineReport {
   let value = shared ? shared.of(line.compiled, env) : line.compiled.run(env);
-  if (value instanceof FormulaError)
-    return reported(line, held, { value: toReported(value), verdict: 'error', because: value.message });
+  if (value instanceof FormulaError) return reported(line, held, toReported(value), 'error', value.message);
   // Where something stands already, its key need not be looked for.
   const keptAsIs = line.policy === 'target blank' ? keptBecause(line.policy, held, false) : undefined;
-  if (keptAsIs) return reported(line, held, { value: toReported(value), verdict: 'kept', because: keptAsIs });
+  if (keptAsIs) return reported(line, held, toReported(value), 'kept', keptAsIs);
   const resolution = line.resolved && resolve?.(line, value);
   if (resolution) {
     if ('error' in resolution) {
       const { error } = resolution;
-      return reported(line, held, { value: toReported(error), verdict: 'error', because: error.message });
+      return reported(line, held, toReported(error), 'error', error.message);
     }
     if ('keep' in resolution) {
       const because = 'No record has this key; what is there stays.';
-      return reported(line, held, { value: toReported(value), verdict: 'kept', because });
+      return reported(line, held, toReported(value), 'kept', because);
     }
     value = resolution.id;
   }
-  const kept = keptBecause(line.policy, held, isBlank(value));
-  if (kept) return reported(line, held, { value: blankReported, verdict: 'kept', because: kept });
-  const encoded = encodeFor(line.definition, value);
-  if ('problem' in encoded)
-    return reported(line, held, { value: toReported(value), verdict: 'error', because: encoded.problem });
+  const kept = line.policy === 'always' ? undefined : keptBecause(line.policy, held, isBlank(value));
+  if (kept) return reported(line, held, blankReported, 'kept', kept);
   const { definition } = line;
+  const encoded = encodeFor(definition, value);
+  if (encoded.json === undefined) return reported(line, held, toReported(value), 'error', encoded.problem);
   const added = line.policy === 'never clear' ? together(definition, held, encoded.json) : encoded.json;
   const json =
     definition.type === 'object' && isJsonObject(held) ? wholeObject(definition, held, added) : added;
-  const verdict = sameValue(definition, held, json) ? 'same' : 'changes';
-  return reported(line, held, { value: json === encoded.json ? encoded : { json }, verdict, because: null });
+  const verdict = (held ?? null) === json || sameValue(definition, held, json) ? 'same' : 'changes';
+  return reported(line, held, json === encoded.json ? encoded : { json }, verdict, null);
 }
 
 /** Returns an object with its known fields as they are written, blank where they are not; what no schema knows stays as it is. */
@@ -86,14 +86,13 @@ function wholeObject({ fields = [] }: Field, held: JsonObject, written: Json): J
   }, held);
 }
 
-/** Returns the edits of a line; those of an object name its fields one by one. */
+/** Returns the edits of a line for an object: its fields one by one. */
 function editsOf(
   { field, definition }: CompiledLine,
   before: Json | undefined,
   after: Json,
 ): readonly FieldEdit[] {
-  if (definition.type !== 'object' || !definition.fields || !isJsonObject(after))
-    return [{ path: field, before, after }];
+  if (!definition.fields || !isJsonObject(after)) return [{ path: field, before, after }];
   const held = isJsonObject(before) ? before : {};
   return leafFields(definition.fields).flatMap(({ path, field: leaf }): FieldEdit[] => {
     const [was, becomes] = [readPath(held, path), readPath(after, path)];
@@ -129,7 +128,9 @@ const blankReported: Reported = { json: null };
 function reported(
   line: CompiledLine,
   held: Json | undefined,
-  { value, verdict, because }: Pick<LineReport, 'value' | 'verdict' | 'because'>,
+  value: Reported,
+  verdict: LineReport['verdict'],
+  because: string | null,
 ): LineReport {
   return { field: line.field, formula: line.formula, before: held ?? null, value, verdict, because };
 }

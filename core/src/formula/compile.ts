@@ -232,12 +232,13 @@ function caller(
   if (only && others.length === 0 && !seesBlanks) {
     // Most calls have one argument to compute: this way is the same as the one below, without the loop.
     const { at, run, read, place } = only;
+    const alone = fixed.length === 1;
     return (env) => {
       const value = run(env);
       if (value === null || value instanceof FormulaError) return value;
       const ready = read(value);
       if (ready instanceof FormulaError) return ready.at(place);
-      const args = fixed.slice();
+      const args = alone ? [ready] : fixed.slice();
       args[at] = ready;
       return called(args, env, fixedCost + costOf(value, textEffort));
     };

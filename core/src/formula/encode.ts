@@ -1,4 +1,5 @@
 import { isBlankJson } from '../model/equal';
+import { dateText } from '../model/isoDate';
 import { isJsonObject, type Json, type JsonObject } from '../model/json';
 import { jsonNumber, scalarText } from '../model/jsonText';
 import type { Field } from '../model/system';
@@ -22,7 +23,9 @@ import {
 const mostWritten = 30;
 
 /** JSON for a field, or the sentence that says why there is none. */
-export type Encoded = { readonly json: Json } | { readonly problem: string };
+export type Encoded =
+  | { readonly json: Json; readonly problem?: undefined }
+  | { readonly json?: undefined; readonly problem: string };
 
 /** Returns the JSON to store, or the reason why the field cannot hold the value. Nothing is cut or rounded in silence. */
 export function encodeFor(field: Field, value: Value): Encoded {
@@ -46,7 +49,7 @@ export function encodeFor(field: Field, value: Value): Encoded {
     case 'boolean':
       return typeof value === 'boolean' ? { json: value } : misfit(field, 'a yes/no value', value);
     case 'date':
-      return isDate(value) ? { json: value.toString() } : misfit(field, 'a date', value);
+      return isDate(value) ? { json: dateText(value) } : misfit(field, 'a date', value);
     case 'datetime':
       return isInstant(value) ? { json: value.toString() } : misfit(field, 'a date-time', value);
     case 'object':

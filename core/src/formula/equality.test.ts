@@ -26,6 +26,7 @@ const types: readonly FieldType[] = [
   'datetime',
   'multichoice',
   'object',
+  'list',
 ];
 const field = (type: FieldType): Field => ({ name: 'f', label: 'F', type });
 
@@ -156,4 +157,30 @@ test.each([
 ])('text that is joined is one character where it can be: %s', (source, text) => {
   const result = compile(source, exampleScope);
   expect(result.ok && result.formula.run(exampleEnv)).toBe(text);
+});
+
+test('options are the same in any order, told once or twice, in a formula as for the change detector', () => {
+  const scope = {
+    ...exampleScope,
+    record: [
+      {
+        ...field('multichoice'),
+        options: [
+          { value: 'a', label: 'A' },
+          { value: 'b', label: 'B' },
+        ],
+      },
+    ],
+  };
+  const compare = (now: Json, before: Json): Value => {
+    const compiled = compile('f = before.f', scope);
+    return compiled.ok
+      ? compiled.formula.run({ ...exampleEnv, record: { f: now }, before: { f: before } })
+      : null;
+  };
+  for (const a of told['multichoice'] ?? [])
+    for (const b of told['multichoice'] ?? [])
+      expect(compare(a, b)).toBe(sameValue(field('multichoice'), a, b));
+  const literal = compile('f = {"b", "a"}', scope);
+  expect(literal.ok && literal.formula.run({ ...exampleEnv, record: { f: ['a', 'b'] } })).toBe(true);
 });

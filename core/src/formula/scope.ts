@@ -30,9 +30,9 @@ export interface Env {
   readonly target: JsonObject | null;
   readonly found: Readonly<Record<string, JsonObject | null>>;
   /** Records that references point to, by `refKey`; fetched before a formula that follows references runs. */
-  readonly linked?: ReadonlyMap<string, JsonObject>;
+  readonly linked?: ReadonlyMap<string, JsonObject> | undefined;
   /** What the person who requested the rule entered. */
-  readonly input?: JsonObject;
+  readonly input?: JsonObject | undefined;
   /** The element at hand, inside EACH and KEEP. */
   readonly item?: Value;
   /** Dotted paths of the triggering record that changed. */
@@ -53,3 +53,12 @@ export const reservedNames: Readonly<Record<string, string>> = {
   event: 'the change event: time, kind, id, source',
   input: 'what was asked of the person who requested the rule',
 };
+
+/**
+ * Returns the same names with another element at hand. Written out name by name: a copy of whatever is there takes several times as
+ * long, and is made for each element of a list.
+ */
+export function withItem(env: Env, item: Value): Env {
+  const { record, before, target, found, linked, input, changed, event } = env;
+  return { record, before, target, found, linked, input, item, changed, event };
+}

@@ -94,10 +94,14 @@ export function comparable(a: Type, b: Type): boolean {
   return equatable(a, b) && a.kind !== 'object' && b.kind !== 'object';
 }
 
-/** Returns a field that holds what is of a type, where that has fields of its own: an object, or a list of objects. */
+/**
+ * Returns a field that holds what is of a type, where the type says more of what is the same than the values do: an object, a list of
+ * objects, or options, which are the same in any order.
+ */
 export function fieldOfType(type: Type): Field | undefined {
   const base = { name: '', label: '' };
   if (type.kind === 'object') return { ...base, type: 'object', fields: type.fields };
+  if (type.kind === 'list' && type.of.kind === 'choice') return { ...base, type: 'multichoice' };
   if (type.kind !== 'list' || type.of.kind !== 'object') return undefined;
   const { keyField } = type;
   return { ...base, type: 'list', fields: type.of.fields, ...(keyField !== undefined && { keyField }) };

@@ -28,11 +28,34 @@ function dateOfWeek(year: number, week: number, weekday: number): Temporal.Plain
   return date.weekOfYear === week && date.yearOfWeek === year ? date : undefined;
 }
 
+const calendarDate = /^\d{4}-\d\d-\d\d$/;
+/** Dates that were read lately, by their text: the same few stand in many records, and reading one takes long. */
+const lately = new Map<string, Temporal.PlainDate>();
+const mostKept = 2000;
+const texts = new WeakMap<Temporal.PlainDate, string>();
+
 /**
  * Returns the date that a text tells: a calendar date, week date or ordinal date of ISO 8601; a time of day behind it is left out.
  * Throws a RangeError for other text.
  */
 export function isoDate(text: string): Temporal.PlainDate {
+  const known = lately.get(text);
+  if (known) return known;
+  const date = readDate(text);
+  if (calendarDate.test(text)) {
+    if (lately.size >= mostKept) lately.clear();
+    lately.set(text, date);
+    texts.set(date, text);
+  }
+  return date;
+}
+
+/** Returns a date as `yyyy-mm-dd`. */
+export function dateText(date: Temporal.PlainDate): string {
+  return texts.get(date) ?? date.toString();
+}
+
+function readDate(text: string): Temporal.PlainDate {
   const calendar = withCalendarDate(text);
   return Temporal.PlainDate.from(/^\d{4}-\d\d-\d\dT/.test(calendar) ? calendar.slice(0, 10) : calendar);
 }

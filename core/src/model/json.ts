@@ -20,7 +20,10 @@ export function readPath(record: JsonObject | null | undefined, path: string): J
 /** Returns the reader of one path, for reading it from many records. */
 export function pathReader(path: string): (record: JsonObject | null | undefined) => Json | undefined {
   if (!path.includes('.')) {
-    return (record) => (record && Object.hasOwn(record, path) ? record[path] : undefined);
+    // Most names mean nothing to an object by itself, and need not be asked for twice.
+    return path in Object.prototype
+      ? (record) => (record && Object.hasOwn(record, path) ? record[path] : undefined)
+      : (record) => (record ? record[path] : undefined);
   }
   const steps = path.split('.');
   const [outer = '', inner = ''] = steps;

@@ -1,9 +1,8 @@
-// eslint-disable-next-line no-control-regex -- the ASCII range is what is meant
-const ascii = /^[\x00-\x7f]*$/;
-
 /** Returns text in Unicode normalisation form C; plain ASCII is passed through without work. */
 export function nfc(text: string): string {
-  return ascii.test(text) ? text : text.normalize('NFC');
+  // Most text is ASCII, which has one form; a loop says so faster than a pattern does.
+  for (let at = 0; at < text.length; at++) if (text.charCodeAt(at) > 0x7f) return text.normalize('NFC');
+  return text;
 }
 
 /** The first character that can become one with the character before it: combining marks begin here. */

@@ -88,7 +88,7 @@ function answersTo(inputs: readonly Field[], given: RuleRequest['input']): JsonO
   return Object.fromEntries(
     inputs.map((input): [string, Json] => {
       const typed = typedIn(input, given[input.name]);
-      if ('problem' in typed) throw new HttpProblem(422, 'Not valid', typed.problem);
+      if (typed.problem !== undefined) throw new HttpProblem(422, 'Not valid', typed.problem);
       return [input.name, typed.json];
     }),
   );

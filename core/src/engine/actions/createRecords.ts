@@ -1,5 +1,6 @@
 import { isBlank } from '../../formula/compare';
 import { FormulaError } from '../../formula/error';
+import { withItem } from '../../formula/scope';
 import { typedIn } from '../../formula/typedIn';
 import { isList } from '../../formula/value';
 import type { Reviewed } from '../../model/event';
@@ -75,7 +76,7 @@ async function spread(
       return [];
     }
     if (items.length === 0) none.push(without(branch, target, 'not wanted'));
-    return items.map((item) => ({ ...branch, env: { ...branch.env, item } }));
+    return items.map((item) => ({ ...branch, env: withItem(branch.env, item) }));
   });
   return { creating, none };
 }
@@ -245,7 +246,7 @@ function withReviewed(
       : definition.readOnly
         ? { problem: `“${definition.label}” is read-only in its system.` }
         : typedIn(definition, json);
-    if ('problem' in value)
+    if (value.problem !== undefined)
       return { ...computed, value: { error: value.problem }, verdict: 'error', because: value.problem };
     const same =
       'json' in computed.value && JSON.stringify(computed.value.json) === JSON.stringify(value.json);

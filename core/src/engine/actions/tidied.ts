@@ -108,7 +108,7 @@ function computed({ step, before, make, because }: Computing, env: Env): LineRep
       verdict: 'kept',
     };
   const encoded = definition ? encodeFor(definition, made) : { problem: 'There is no such field.' };
-  if ('problem' in encoded) return failed(field, formula, before, encoded.problem);
+  if (encoded.problem !== undefined) return failed(field, formula, before, encoded.problem);
   const same = sameValue(definition, before, encoded.json);
   return {
     ...line({ field, formula, before, json: encoded.json, because: same ? null : because }),

@@ -2,7 +2,7 @@ import { canonicalJson } from '../../model/canonical';
 import type { Budget } from '../budget';
 import { compareValues, equalValues, isBlank } from '../compare';
 import { FormulaError } from '../error';
-import type { Env } from '../scope';
+import { withItem, type Env } from '../scope';
 import type { Node } from '../tree';
 import { any, boolean, integer, type Type } from '../type';
 import type { Typed, TypingContext } from '../typed';
@@ -49,7 +49,7 @@ function loop(
   if (value === null || value instanceof FormulaError) return value;
   const items = isList(value) ? value : [value];
   for (const item of items) {
-    const stop = budget.step() ?? visit(item, { ...env, item });
+    const stop = budget.step() ?? visit(item, withItem(env, item));
     if (stop !== undefined) return stop;
   }
   return null;
