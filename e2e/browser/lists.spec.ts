@@ -1,4 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
+import { setFormula } from './formulas';
 import { signIn, stack } from './stack';
 
 test.beforeEach(async ({ page }) => signIn(page));
@@ -56,4 +57,16 @@ test('the sheet shows a list as rows, and a name within it goes into the formula
   ).toBeVisible();
   await page.getByRole('button', { name: 'Join with commas' }).click();
   await expect(page.locator('[data-field=handlingCodes]')).toContainText('Oat feed, Rope coils, Milk powder');
+});
+
+test('an object is written as a whole by one line, beside which lines for its parts are one too many', async ({
+  page,
+}) => {
+  await page.goto(`${stack().url}/rules/0192f3a0-0005-7000-8000-000000000005`);
+  await setFormula(page, 'Address (as a whole)', 'OBJECT("town", "Murrow", "gate", 3)');
+  await expect(page.getByText('“Address” has no field “gate”, which the formula gives.')).toBeVisible();
+  await setFormula(page, 'Address (as a whole)', 'OBJECT("town", "Murrow")');
+  await expect(page.getByText('“Address” has a line already, in action 1.')).toBeVisible();
+  await page.getByRole('button', { name: 'Remove this line' }).first().click();
+  await expect(page.getByText('“Address” has a line already, in action 1.')).toBeHidden();
 });

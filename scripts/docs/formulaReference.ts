@@ -17,6 +17,12 @@ separated by commas or semicolons. Operators, from the strongest: \`-\` (sign), 
 Blank is a value of its own. A function or operator that is given blank gives blank, but for \`&\`, \`=\` and \`<>\`, \`IF\`,
 \`ISBLANK\`, \`COALESCE\` and \`TEXTJOIN\`. Empty text is blank. A condition that is blank does not hold.
 
+A field that is a list of objects is read whole (\`lines\`) or field by field: \`lines.weight\` is the list of what its elements hold, blanks
+left out, so that \`SUM(lines.weight)\` adds them up. EACH, KEEP and FIRST go through its elements, which are called \`item\` there:
+\`FIRST(lines, item.weight > 100, item.goods)\`. What an element refers to cannot be followed. OBJECT makes an object, and with EACH a list of
+them, to be written as a whole. Two lists of objects are equal where the change detector sees no difference: by the types of their
+fields and, where the list names a key field, in any order; options of a multi-choice are equal in any order as well.
+
 Sums and products are exact; a division, and a power with a broken or negative exponent, is rounded to 34 significant digits, halves
 away from zero. Text is compared by code point after normalisation to NFC, with regard to case. An error is a value with a sentence
 and a place; it is never written to a target.

@@ -15,6 +15,13 @@ A condition that cannot be computed is an error and not a “no”: of an action
 ends. Branches beside it go on, unless the rule stops at errors. Branches that look in vain for the same record, which is then to be
 created, create one. A rule may do what other rules do a hundred times in all, those that they do counted with them.
 
+A path may lead into a list of objects where something is watched or read (\`lines.weight\`: the weight of any of its elements changed,
+also with one that came or went). What is written is the whole list; under the policy \`never clear\` elements take the places of
+those with their key, others come behind, and none is taken away. A line for an object writes its fields one by one: those that it does not
+give are cleared, and what the schema does not know stays. An action with a list (\`each\`) that has no element creates nothing, and the
+actions after it go on. Where several branches write one field of one record, they write it once; when they give it different
+values, the first stays and the difference is an error.
+
 | member | type | must be there | bounds |
 | --- | --- | --- | --- |
 `;

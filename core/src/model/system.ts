@@ -205,6 +205,20 @@ export function leafFields(fields: readonly Field[], prefix = '', labelPrefix = 
   });
 }
 
+/** Returns every field that a line can write: those that hold a value of their own, and before those of an object the object as a whole. */
+export function writableFields(fields: readonly Field[], prefix = '', labelPrefix = ''): LeafField[] {
+  return fields.flatMap((field) => {
+    const path = prefix + field.name;
+    const label = labelPrefix + field.label;
+    return field.type === 'object' && field.fields
+      ? [
+          { path, label: `${label} (as a whole)`, field },
+          ...writableFields(field.fields, `${path}.`, `${label} › `),
+        ]
+      : [{ path, label, field }];
+  });
+}
+
 /** Returns every field that can be watched: those that hold a value of their own, and behind each list the fields of its elements. */
 export function watchableFields(fields: readonly Field[]): LeafField[] {
   return leafFields(fields).flatMap((leaf) =>

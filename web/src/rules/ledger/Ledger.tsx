@@ -3,7 +3,7 @@ import {
   creates,
   hasLedger,
   parsePlace,
-  leafFields,
+  writableFields,
   readPath,
   targetName,
   type CompiledWrite,
@@ -90,7 +90,10 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
       }, part),
     [edit, at],
   );
-  const leaves = useMemo(() => leafFields(type.fields).filter(({ field }) => !field.keptBySystem), [type]);
+  const leaves = useMemo(
+    () => writableFields(type.fields).filter(({ field }) => !field.keptBySystem),
+    [type],
+  );
   const lineAt = useMemo(
     () => new Map(action.lines.map((line, index) => [line.field, { line, index }])),
     [action],
@@ -194,7 +197,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
                     <LedgerRow
                       key={path}
                       action={at}
-                      unmapped={action.kind === 'copy' ? 'copied' : mayChange ? 'not written' : ''}
+                      unmapped={unmappedText(leaf, action, mayChange)}
                       leaf={leaf}
                       line={line}
                       active={path === active}
@@ -273,4 +276,12 @@ function useShownLeaves(
     ({ path, label }) => fits(path) && `${label} ${path}`.toLowerCase().includes(wanted),
   );
   return groupLeaves(sortLeaves(fitting, sort, kept.made), group, kept.made);
+}
+
+/** Returns what becomes of a field without a line of its own. */
+function unmappedText({ path, field }: LeafField, { kind, lines }: LedgerAction, mayChange: boolean): string {
+  if (kind === 'copy') return 'copied';
+  if (lines.some((line) => path.startsWith(`${line.field}.`))) return 'written with the whole';
+  if (!mayChange) return '';
+  return field.type === 'object' ? 'field by field, below' : 'not written';
 }
