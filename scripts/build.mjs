@@ -15,9 +15,7 @@ export async function build() {
   if (existsSync(stamp) && (await readFile(stamp, 'utf8')) === state) return;
   say('Building …');
   const { build: buildWeb } = await import('vite');
-  await bundle('server/src/main.ts', 'server/dist/main.mjs');
-  await bundle('server/src/worker/thread.ts', 'server/dist/worker.mjs');
-  await bundle('server/src/compute/thread.ts', 'server/dist/compute.mjs');
+  await bundleServer();
   await bundle('standins/src/main.ts', 'standins/dist/main.mjs');
   await buildWeb({ root: join(root, 'web'), configFile: join(root, 'web/vite.config.ts'), logLevel: 'warn' });
   await writeFile(stamp, state);
@@ -38,6 +36,13 @@ export async function builtCommandLine() {
   await rename(next, file);
   await writeFile(stamp, state);
   return file;
+}
+
+/** Bundles the server and the threads that it runs. */
+export async function bundleServer() {
+  await bundle('server/src/main.ts', 'server/dist/main.mjs');
+  await bundle('server/src/worker/thread.ts', 'server/dist/worker.mjs');
+  await bundle('server/src/compute/thread.ts', 'server/dist/compute.mjs');
 }
 
 /** Bundles one entry with the workspace's own packages for Node.js; `whole`, with those of the registry too. */

@@ -1,6 +1,6 @@
 import { watch } from 'node:fs';
 import { join } from 'node:path';
-import { bundle } from './build.mjs';
+import { bundleServer } from './build.mjs';
 import { root } from './machine/folders.mjs';
 import { takeLock } from './machine/lock.mjs';
 import { ensurePackages } from './machine/packages.mjs';
@@ -27,7 +27,7 @@ await run(async () => {
   await pages.listen();
   const stopWatching = whenChanged(['server/src', 'server/migrations', 'core/src'], async () => {
     try {
-      await bundle('server/src/main.ts', 'server/dist/main.mjs');
+      await bundleServer();
       await stack.restart();
       say('The server is started anew.');
     } catch (thrown) {

@@ -1,11 +1,16 @@
+import { existsSync } from 'node:fs';
 import { readConfig } from './config/config';
-import { startServer } from './server';
+import { startServer, type ThreadFiles } from './server';
+
+/** Returns the files of the threads, which stand beside this one where it is built; undefined where it runs from its sources. */
+function builtThreads(): ThreadFiles | undefined {
+  const beside = (name: string) => new URL(name, import.meta.url);
+  const files = { worker: beside('./worker.mjs'), compute: beside('./compute.mjs') };
+  return Object.values(files).every((file) => existsSync(file)) ? files : undefined;
+}
 
 async function main(): Promise<void> {
-  const running = await startServer(readConfig(process.env), {
-    worker: new URL('./worker.mjs', import.meta.url),
-    compute: new URL('./compute.mjs', import.meta.url),
-  });
+  const running = await startServer(readConfig(process.env), builtThreads());
   const stop = () => {
     running.stop().then(
       () => process.exit(0),
