@@ -222,6 +222,28 @@ describe('records from elements', () => {
   });
 });
 
+test('ten thousand elements become as many records, and more than that are refused as a whole', async () => {
+  const lines = (count: number) =>
+    Array.from({ length: count }, (_none, at) => ({ no: at, goods: `G${at}` }));
+  const each = rule(
+    [
+      {
+        kind: 'create',
+        alias: 'made',
+        system: 'desk',
+        recordType: 'job',
+        each: 'lines',
+        lines: [line('name', 'item.goods')],
+      },
+    ],
+    { trigger: trigger([]) },
+  );
+  expect((await run(ordered(lines(10_000), []), [each])).writes).toHaveLength(10_000);
+  const { rules, writes } = await run(ordered(lines(10_001), []), [each]);
+  expect(writes).toEqual([]);
+  expect(rules[0]?.because).toContain('10001 records would be created at once; at most 10,000 are.');
+});
+
 test('a list with no element creates nothing, and the actions after it go on', async () => {
   const creating = (after: MappingLine) =>
     rule(

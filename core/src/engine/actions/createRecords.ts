@@ -1,5 +1,6 @@
 import { isBlank } from '../../formula/compare';
 import { FormulaError } from '../../formula/error';
+import { limits } from '../../formula/limits';
 import { withItem } from '../../formula/scope';
 import { typedIn } from '../../formula/typedIn';
 import { isList } from '../../formula/value';
@@ -24,8 +25,8 @@ import { passing, type Target } from './targets';
 
 type CompiledWrite = CompiledCreating<WriteAction | CreateAction | CopyAction>;
 
-/** Most records that one list may create in one run. */
-const mostAtOnce = 1000;
+/** Most records that one list may create in one run: as many as a list may have elements. */
+const mostAtOnce = limits.items;
 
 /**
  * Creates a record for every branch, or one for each element of a list, and lets the actions after it know each by its alias.
@@ -71,7 +72,7 @@ async function spread(
     if (items.length > mostAtOnce) {
       noteError(
         context.counts,
-        `${items.length} records would be created at once; at most ${mostAtOnce} are.`,
+        `${items.length} records would be created at once; at most ${mostAtOnce.toLocaleString('en')} are.`,
       );
       return [];
     }
