@@ -70,7 +70,9 @@ function runLine(line: CompiledLine, held: Json | undefined, { env, resolve, sha
   const added = line.policy === 'never clear' ? together(definition, held, encoded.json) : encoded.json;
   const json =
     definition.type === 'object' && isJsonObject(held) ? wholeObject(definition, held, added) : added;
-  const verdict = (held ?? null) === json || sameValue(definition, held, json) ? 'same' : 'changes';
+  const verdict = (isBlankJson(held) ? isBlankJson(json) : sameValue(definition, held, json))
+    ? 'same'
+    : 'changes';
   return reported(line, held, json === encoded.json ? encoded : { json }, verdict, null);
 }
 

@@ -55,10 +55,14 @@ export function compile(source: string, scope: Scope): Compiled {
   const tree = context.type(node);
   if (errors.length > 0) return { ok: false, errors };
   const begin = () => budget.begin();
-  const run: Evaluate = (env) => {
-    budget.begin();
-    return tree.run(env);
-  };
+  // A field or a constant by itself costs nothing that is counted.
+  const free = tree.children.length === 0 && tree.node.kind !== 'call' && tree.type.kind !== 'list';
+  const run: Evaluate = free
+    ? tree.run
+    : (env) => {
+        budget.begin();
+        return tree.run(env);
+      };
   return {
     ok: true,
     formula: { source, tree, type: tree.type, begin, run, uses, follows, tables: [...tables] },

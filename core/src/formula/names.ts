@@ -142,7 +142,13 @@ function typeField(
   }
   if (after.length === 0) context.uses.push({ of, path: dotted });
   const decode = decoderFor(field);
-  return { node, type: typeOfField(field), children: [], run: reader(root, path, decode), field };
+  return {
+    node,
+    type: typeOfField(field),
+    children: [],
+    run: reader(after.length === 0 ? of : '', { root, path, decode }),
+    field,
+  };
 }
 
 /** Types a field of the elements of a list: `lines.weight` gives the list of their weights. Blanks are left out, as EACH does. */
@@ -249,10 +255,19 @@ export function rootOf(env: Env, of: string): JsonObject | null {
 
 /** Reads own properties only, so that no name reaches into prototypes. */
 function reader(
-  root: (env: Env) => JsonObject | null,
-  path: readonly string[],
-  decode: ReturnType<typeof decoderFor>,
+  of: string,
+  {
+    root,
+    path,
+    decode,
+  }: Pick<FieldPath, 'root' | 'path'> & { readonly decode: ReturnType<typeof decoderFor> },
 ): Evaluate {
+  const [name = '', ...rest] = path;
+  // Most names are fields of the record or of the element at hand: these are read without a step between.
+  if (rest.length === 0 && !(name in Object.prototype)) {
+    if (of === 'record') return (env) => decode(env.record[name]);
+    if (of === 'item') return (env) => (isJsonObject(env.item) ? decode(env.item[name]) : null);
+  }
   const read = pathReader(path.join('.'));
   return (env) => decode(read(root(env)));
 }

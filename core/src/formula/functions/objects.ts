@@ -1,5 +1,5 @@
 import { isBlankJson } from '../../model/equal';
-import type { Json, JsonObject } from '../../model/json';
+import type { JsonObject } from '../../model/json';
 import type { Field } from '../../model/system';
 import { FormulaError } from '../error';
 import { jsonLength } from '../jsonLength';
@@ -47,7 +47,7 @@ function typeObject(call: Call, context: TypingContext): Typed | FormulaError {
   const values: Typed[] = [];
   for (const [at, node] of call.args.entries()) {
     if (at % 2 === 1) values.push(context.type(node));
-    else if (node.kind !== 'text' || node.value === '')
+    else if (node.kind !== 'text' || node.value === '' || node.value === '__proto__')
       return new FormulaError('syntax', 'The name of a field stands in quotes.', node.place);
     else if (names.includes(node.value))
       return new FormulaError('syntax', `The object would have two fields “${node.value}”.`, node.place);
@@ -55,15 +55,17 @@ function typeObject(call: Call, context: TypingContext): Typed | FormulaError {
   }
   const fields = names.flatMap((name, at) => fieldOf(name, values[at]?.type ?? { kind: 'any' }) ?? []);
   const run = (env: Env): Value => {
-    const members: (readonly [string, Json])[] = [];
-    for (const [at, part] of values.entries()) {
-      const value = part.run(env);
+    const object: JsonObject = {};
+    let filled = false;
+    for (let at = 0; at < values.length; at++) {
+      const value = values[at]?.run(env) ?? null;
       if (value instanceof FormulaError) return value;
       const json = toJson(value);
-      if (!isBlankJson(json)) members.push([names[at] ?? '', json]);
+      if (isBlankJson(json)) continue;
+      object[names[at] ?? ''] = json;
+      filled = true;
     }
-    if (members.length === 0) return null;
-    const object: JsonObject = Object.fromEntries(members);
+    if (!filled) return null;
     const length = jsonLength(object, limits.text);
     const counted = length > limits.text ? tooLong() : context.budget.made(length);
     return counted ?? object;

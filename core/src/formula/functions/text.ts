@@ -247,13 +247,11 @@ export const textFunctions = [
     call: (args) => {
       const [separator, skip] = args;
       const joining = new Joining(separator);
-      const append = (part: Value) => {
-        if (!skip || !isBlank(part)) joining.add(part);
-      };
       for (let at = 2; at < args.length; at++) {
         const part = args[at] as Value;
-        if (isList(part)) part.forEach(append);
-        else append(part);
+        if (!isList(part)) {
+          if (!skip || !isBlank(part)) joining.add(part);
+        } else for (const one of part) if (!skip || !isBlank(one)) joining.add(one);
       }
       return joining.joined;
     },
