@@ -1,5 +1,5 @@
 import { Link, NavLink, useParams } from 'react-router';
-import { leafFields, type Field, type RecordType, type SystemView } from '@vast-knot/core';
+import { leafFields, watchableFields, type Field, type RecordType, type SystemView } from '@vast-knot/core';
 import { useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
@@ -82,7 +82,7 @@ function FieldTable({ type }: { readonly type: RecordType }) {
         </tr>
       </thead>
       <tbody>
-        {leafFields(type.fields).map(({ path, label, field }) => (
+        {watchableFields(type.fields).map(({ path, label, field }) => (
           <tr key={path}>
             <td>
               {label}{' '}
@@ -97,6 +97,11 @@ function FieldTable({ type }: { readonly type: RecordType }) {
             <td>{field.type}</td>
             <td className="mono">{limitsOf(field)}</td>
             <td>
+              {field.keyField !== undefined && (
+                <>
+                  elements known by <span className="mono">{field.keyField}</span>
+                </>
+              )}
               {field.refersTo
                 ? `→ ${field.refersTo.join(', ')}`
                 : field.options?.map(({ value, label: name }) => `${value} (${name})`).join(', ')}
