@@ -1,8 +1,10 @@
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { WorkspaceError, type Problem } from '@vast-knot/core';
+import type { Config } from '../config/config';
 import type { Registry } from '../registry/registry';
 import { answer, openDoor } from './door';
+import { Stopwatch } from './stopwatch';
 import { tasks, type TaskKind, type Tasks } from './tasks';
 
 /** A task took longer or needed more memory than one may. */
@@ -27,31 +29,26 @@ export const here: Computer = {
   stop: () => Promise.resolve(),
 };
 
-/** What a task may take. */
-export interface Limits {
-  readonly threads: number;
-  readonly seconds: number;
-  readonly megabytes: number;
-}
+/** What a task may take; the time in which it waits for a system does not count. */
+type Limits = Config['computeLimits'];
 
-/** Threads that do tasks; one that goes beyond the limits is ended, and another takes its place. */
+/** Tasks that ask systems for records wait most of their time; so many threads hold them for each of the others. */
+const waitingThreads = 4;
+
+/**
+ * Threads that do tasks; one that goes beyond the limits is ended, and another takes its place. Tasks that read from systems have
+ * threads of their own, so that a system which does not answer holds up nobody's findings.
+ */
 export class ThreadComputer implements Computer {
-  private readonly threads: Piscina;
+  private readonly computing: Piscina;
+  private readonly reading: Piscina;
 
   constructor(
     file: URL,
     private readonly limits: Limits,
   ) {
-    this.threads = new Piscina({
-      filename: file.href,
-      minThreads: 1,
-      maxThreads: limits.threads,
-      idleTimeout: 60_000,
-      maxQueue: 1000,
-      resourceLimits: { maxOldGenerationSizeMb: limits.megabytes },
-    });
-    // Ended threads are told of by the tasks that they did.
-    this.threads.on('error', () => undefined);
+    this.computing = open(file, limits.threads, limits);
+    this.reading = open(file, limits.threads * waitingThreads, limits);
   }
 
   async run<K extends TaskKind>(
@@ -60,24 +57,43 @@ export class ThreadComputer implements Computer {
     registry: Registry,
   ): Promise<Tasks[K]['answer']> {
     const { port1: ours, port2: port } = new MessageChannel();
-    answer(ours, registry);
+    const end = new AbortController();
+    const clock = new Stopwatch(this.limits.seconds * 1000, () => end.abort());
+    answer(ours, registry, (computes) => (computes ? clock.go() : clock.rest()));
+    const threads = kind === 'check' ? this.computing : this.reading;
     try {
-      const done = (await this.threads.run(
+      const done = (await threads.run(
         { kind, asked, stamp: registry.stamp, port },
-        { transferList: [port], signal: AbortSignal.timeout(this.limits.seconds * 1000) },
+        { transferList: [port], signal: end.signal },
       )) as { readonly answer: Tasks[K]['answer'] } | { readonly problem: Problem };
       if ('problem' in done) throw new WorkspaceError(done.problem);
       return done.answer;
     } catch (thrown) {
       throw beyond(thrown, this.limits) ?? thrown;
     } finally {
+      clock.rest();
       ours.close();
     }
   }
 
-  stop(): Promise<void> {
-    return this.threads.destroy();
+  async stop(): Promise<void> {
+    await Promise.all([this.computing.destroy(), this.reading.destroy()]);
   }
+}
+
+function open(file: URL, maxThreads: number, { megabytes }: Limits): Piscina {
+  const threads = new Piscina({
+    filename: file.href,
+    // Without one that is always there, tasks that wait are forgotten when the threads before them were ended.
+    minThreads: 1,
+    maxThreads,
+    idleTimeout: 60_000,
+    maxQueue: 1000,
+    resourceLimits: { maxOldGenerationSizeMb: megabytes },
+  });
+  // Ended threads are told of by the tasks that they did.
+  threads.on('error', () => undefined);
+  return threads;
 }
 
 /** Returns what an ended task is told as; undefined for what it failed with by itself. Read by name, since it may come from another realm. */

@@ -18,7 +18,7 @@ const { registry } = harbour;
 /** Does a task on the other side of a port, as a thread does. */
 async function across<K extends TaskKind>(kind: K, asked: Tasks[K]['asked'], stamp = registry.stamp) {
   const { port1: ours, port2: port } = new MessageChannel();
-  answer(ours, registry);
+  answer(ours, registry, () => undefined);
   try {
     return await compute({ kind, asked, stamp, port });
   } finally {

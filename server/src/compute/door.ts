@@ -43,6 +43,8 @@ interface Questions {
 type Question = {
   [K in keyof Questions]: { readonly about: K; readonly asked: Questions[K]['asked'] };
 }[keyof Questions];
+/** What comes through the port from a thread: that it begins, or a question. */
+type Sent = { readonly about: 'begin' } | (Question & { readonly id: number });
 type Answer =
   | { readonly id: number; readonly value: unknown }
   | { readonly id: number; readonly problem: Problem }
@@ -60,8 +62,8 @@ export function openDoor(registry: Registry): { readonly workspace: Workspace; r
   return { workspace: new ConnectedWorkspace(registry), pages };
 }
 
-/** Answers what a thread asks through a port, until the port is closed. */
-export function answer(port: MessagePort, registry: Registry): void {
+/** Answers what a thread asks through a port, until the port is closed. `busy` is told when the thread computes, and when it waits for us. */
+export function answer(port: MessagePort, registry: Registry, busy: (computes: boolean) => void): void {
   const { workspace, pages } = openDoor(registry);
   const answerOne = (question: Question): unknown => {
     switch (question.about) {
@@ -75,13 +77,23 @@ export function answer(port: MessagePort, registry: Registry): void {
         return definedIn(registry);
     }
   };
-  port.on('message', ({ id, ...question }: Question & { readonly id: number }) => {
-    Promise.resolve()
-      .then(() => answerOne(question as Question))
-      .then(
-        (value) => port.postMessage({ id, value } satisfies Answer),
-        (thrown: unknown) => port.postMessage(toldOf(id, thrown)),
-      );
+  let open = 0;
+  port.on('message', (sent: Sent) => {
+    if (sent.about === 'begin') {
+      busy(true);
+      return;
+    }
+    const { id } = sent;
+    open++;
+    busy(false);
+    void Promise.resolve()
+      .then(() => answerOne(sent))
+      .then((value) => port.postMessage({ id, value } satisfies Answer))
+      // What cannot be told is told as a failure, too.
+      .catch((thrown: unknown) => port.postMessage(toldOf(id, thrown)))
+      .finally(() => {
+        if (--open === 0) busy(true);
+      });
   });
 }
 
@@ -113,6 +125,11 @@ export class Asking {
       else if ('problem' in answered) waiting.fail(new WorkspaceError(answered.problem));
       else waiting.fail(new Error(answered.failed));
     });
+  }
+
+  /** Says that the thread begins to compute. */
+  begin(): void {
+    this.port.postMessage({ about: 'begin' } satisfies Sent);
   }
 
   ask<K extends keyof Questions>(about: K, asked: Questions[K]['asked']): Promise<Questions[K]['answer']> {

@@ -23,7 +23,7 @@ export interface Ready extends Omit<Surroundings, 'rules'> {
 }
 
 /** The way out of a task: records of the systems, one by one, by search, or all of a type. Nothing is written. */
-export interface Door {
+interface Door {
   readonly workspace: Workspace;
   readonly pages: Pages;
 }

@@ -17,6 +17,7 @@ let known: { readonly stamp: string; readonly ready: Ready } | undefined;
 /** Does a task in this thread. What a system did not give is answered as a problem, since errors lose their kind on the way. */
 export default async function compute<K extends TaskKind>({ kind, asked, stamp, port }: Sent<K>) {
   const asking = new Asking(port);
+  asking.begin();
   try {
     if (known?.stamp !== stamp) known = { stamp, ready: readyFrom(await asking.ask('defined', null)) };
     return { answer: await tasks[kind](asked, known.ready, asking) };
