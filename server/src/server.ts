@@ -81,7 +81,7 @@ export async function startServer(config: Config, files?: ThreadFiles): Promise<
   }
   if (config.role !== 'api') {
     const worker = files
-      ? await Supervisor.start({ file: files.worker, config, pool, log, limits: config.workerLimits })
+      ? await Supervisor.start({ file: files.worker, config, pool, log })
       : await Worker.start({ config, pool, registry, dispatcher, log, computing: unwatched });
     stoppers.unshift(() => worker.stop());
   }

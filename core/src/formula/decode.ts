@@ -46,7 +46,7 @@ function decodeList(json: Json | undefined): Value {
 }
 
 /** Returns text in NFC; a number or yes/no that stands in a text field is taken as its text. */
-export function decodeText(json: Json | undefined): Value {
+function decodeText(json: Json | undefined): Value {
   if (typeof json === 'string') return json === '' ? null : nfc(json);
   if (isBlankJson(json)) return null;
   if (isLongNumber(json)) return json.$number;

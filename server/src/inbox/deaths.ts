@@ -3,15 +3,6 @@ import type { Runner } from '../db/pool';
 /** Ends of a thread after which an event is no longer computed. */
 export const mostDeaths = 2;
 
-/** Returns how often the computation of an event ended the thread that did it. */
-export async function deathsOf(runner: Runner, event: string): Promise<number> {
-  const { rows } = await runner.query<{ deaths: number }>(
-    'SELECT deaths FROM computation_deaths WHERE event_id = $1',
-    [event],
-  );
-  return rows[0]?.deaths ?? 0;
-}
-
 /** Notes that a thread ended while it computed these events. */
 export async function noteDeaths(runner: Runner, events: readonly string[]): Promise<void> {
   await runner.query(

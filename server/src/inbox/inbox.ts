@@ -101,12 +101,15 @@ export interface WaitingEvent {
   readonly nextAt: Date;
   /** Whether it is time to handle it. */
   readonly due: boolean;
+  /** How often computing it ended the thread that did it. */
+  readonly deaths: number;
 }
 
 /** Returns the oldest waiting event of a record. */
 export async function oldestWaiting(runner: Runner, ref: RecordRef): Promise<WaitingEvent | undefined> {
   const { rows } = await runner.query<WaitingEvent>(
-    `SELECT id, event, attempts, next_at AS "nextAt", next_at <= now() AS due FROM inbox
+    `SELECT id, event, attempts, next_at AS "nextAt", next_at <= now() AS due, coalesce(deaths, 0) AS deaths
+     FROM inbox LEFT JOIN computation_deaths ON computation_deaths.event_id = inbox.id
      WHERE state = 'waiting' AND system = $1 AND record_type = $2 AND record_id = $3 ORDER BY id LIMIT 1`,
     [ref.system, ref.recordType, ref.id],
   );

@@ -11,7 +11,7 @@ import {
 } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import { deathsOf, forgetDeaths, mostDeaths } from '../inbox/deaths';
+import { forgetDeaths, mostDeaths } from '../inbox/deaths';
 import type { ReceivedEvent, WaitingEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
@@ -71,7 +71,7 @@ export async function handleEvent(
     let writes: readonly WaitingWrite[] | undefined;
     const { conflict } = await countWrites(pool, waiting.id);
     if (!report || conflict > 0) {
-      const deaths = await deathsOf(pool, waiting.id);
+      const { deaths } = waiting;
       if (deaths >= mostDeaths) return await park(pool, waiting.id);
       const { catalog, rules } = registry;
       const computed = await computing.around(waiting.id, deaths > 0, () =>
@@ -95,7 +95,7 @@ export async function handleEvent(
 /** Ends the run of an event whose computation ended its thread too often; whoever mends the rule can let it be tried again. */
 async function park(pool: Pool, id: string): Promise<Handled> {
   await forgetDeaths(pool, id);
-  const because = `Parked: computing it ended the process ${mostDeaths} times, for lack of memory or time. Nothing was written. Make the rule lighter, then press “Try again”.`;
+  const because = `Parked: computing it ended the process ${mostDeaths} times, for lack of memory or time. It is not computed again by itself: make the rule lighter, then press “Try again”.`;
   return { done: true, result: 'failed', because };
 }
 

@@ -7,7 +7,7 @@ import { Seal } from '../db/seal';
 import { RegistryCache } from '../registry/registry';
 
 /** What every thread of a server has for itself. */
-export interface ServerParts {
+interface ServerParts {
   readonly pool: Pool;
   readonly registry: RegistryCache;
   readonly seal: Seal;

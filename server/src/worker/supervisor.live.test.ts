@@ -30,26 +30,61 @@ async function until(holds: () => Promise<boolean>): Promise<void> {
   throw new Error('it did not come to that');
 }
 
-test.each([['throw'], ['swell'], ['hang']])('by a thread that ends by “%s”', async (end) => {
+async function superviseMortal(plan: readonly string[]) {
   await database.pool.query('DELETE FROM computation_deaths');
   const tries = new SharedArrayBuffer(4);
   const supervisor = await Supervisor.start({
     file: mortal,
-    config: { mortal: { plan: [end, end], tries } } as unknown as Config,
+    config: {
+      mortal: { plan, tries },
+      workerLimits: { silentMs: 2000, megabytes: 64 },
+    } as unknown as Config,
     pool: database.pool,
     log: pino({ level: 'silent' }),
-    limits: { silentMs: 2000, megabytes: 64 },
   });
-  await until(() => Promise.resolve(new Int32Array(tries)[0] === 3));
+  return { supervisor, threads: () => new Int32Array(tries)[0] ?? 0 };
+}
+
+const noted = async () => {
   const { rows } = await database.pool.query<{ event_id: string; deaths: number }>(
     'SELECT event_id, deaths FROM computation_deaths ORDER BY event_id',
   );
+  return rows;
+};
+
+test.each([['swell'], ['hang']])('by a thread that ends by “%s”', async (end) => {
+  const { supervisor, threads } = await superviseMortal([end, end]);
+  await until(() => Promise.resolve(threads() === 3));
   // What had been computed before is innocent. The event of the first end is number 1, that of the second number 2.
-  expect(rows).toEqual([
+  expect(await noted()).toEqual([
     { event_id: '1', deaths: 1 },
     { event_id: '2', deaths: 1 },
   ]);
   expect(events.slice(0, 2)).toEqual(['1', '2']);
+  await supervisor.stop();
+});
+
+test('a thread that breaks for another reason is followed, and nothing that it computed is suspected', async () => {
+  const { supervisor, threads } = await superviseMortal(['throw', 'throw']);
+  await until(() => Promise.resolve(threads() === 3));
+  expect(await noted()).toEqual([]);
+  await supervisor.stop();
+});
+
+test('what a thread was at is noted once the database is there again, and only then another begins', async () => {
+  const { supervisor, threads } = await superviseMortal(['swell']);
+  await database.pool.query('ALTER TABLE computation_deaths RENAME TO away');
+  await new Promise((done) => setTimeout(done, 2500));
+  expect(threads()).toBe(1);
+  await database.pool.query('ALTER TABLE away RENAME TO computation_deaths');
+  await until(() => Promise.resolve(threads() === 2));
+  expect(await noted()).toEqual([{ event_id: '1', deaths: 1 }]);
+  await supervisor.stop();
+});
+
+test('a thread that hangs when the server stops is ended all the same', async () => {
+  const { supervisor } = await superviseMortal(['hang']);
+  await new Promise((done) => setTimeout(done, 300));
   await supervisor.stop();
 });
 

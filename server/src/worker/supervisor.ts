@@ -8,47 +8,47 @@ import { noteDeaths } from '../inbox/deaths';
 export type Told =
   | { readonly is: 'ready' }
   | { readonly is: 'alive' }
-  | { readonly is: 'stopped' }
   | { readonly is: 'computing'; readonly event: string; readonly computes: boolean };
 
 /** What a worker thread is asked. */
 export type Wish = 'are you alive' | 'stop';
-
-/** What a worker thread may take. */
-export interface ThreadLimits {
-  /** How long it may answer nothing. */
-  readonly silentMs: number;
-  readonly megabytes: number;
-}
 
 interface Supervising {
   readonly file: URL;
   readonly config: Config;
   readonly pool: Pool;
   readonly log: Logger;
-  readonly limits: ThreadLimits;
 }
 
 /** Pause before a thread that ended is followed by another, which grows while one after the other ends at once. */
 const pauseMs = 200;
 const longestPauseMs = 10_000;
 
+/** Questions without an answer after which a thread is taken to hang. */
+const mostUnanswered = 4;
+
 /**
  * Runs the worker in a thread of its own, away from the one that answers. A thread that runs out of memory, or answers nothing for too
- * long, is ended and followed by another; what it computed at that moment is noted, so that an event that ends threads is parked.
+ * long, is ended and followed by another; what it computed at that moment is noted, so that an event that ends threads is parked. A
+ * thread that breaks otherwise, such as with its connection to the database, is followed as well, and no event is suspected.
  */
 export class Supervisor {
   private thread: Thread | undefined;
   private readonly computing = new Set<string>();
-  private heardAt = 0;
+  /** Events that are to be noted as those at which a thread ended; kept until the database has them. */
+  private suspected: readonly string[] = [];
+  /**
+   * Questions that the thread has not answered. They are counted, and not the time: a machine that slept, or a busy process of
+   * ours, asks nothing meanwhile.
+   */
+  private unanswered = 0;
   private stopping = false;
   private ended = 0;
   private readonly watch: NodeJS.Timeout;
-  private noting: Promise<void> = Promise.resolve();
+  private following: Promise<void> = Promise.resolve();
 
   private constructor(private readonly parts: Supervising) {
-    const { silentMs } = parts.limits;
-    this.watch = setInterval(() => this.look(silentMs), silentMs / 4);
+    this.watch = setInterval(() => this.look(), parts.config.workerLimits.silentMs / mostUnanswered);
   }
 
   /** Starts the first thread and returns when it takes work. */
@@ -63,79 +63,92 @@ export class Supervisor {
     return supervisor;
   }
 
-  /** Lets the thread finish what it is at, and ends it. */
+  /** Lets the thread finish what it is at, and ends it; one that hangs is still ended when it has been silent for too long. */
   async stop(): Promise<void> {
     this.stopping = true;
-    clearInterval(this.watch);
     const { thread } = this;
     if (thread) {
       const gone = new Promise((done) => thread.once('exit', done));
       thread.postMessage('stop' satisfies Wish);
       await gone;
     }
-    await this.noting;
+    clearInterval(this.watch);
+    await this.following;
   }
 
   private open(): Promise<void> {
-    const { file, config, limits, log } = this.parts;
+    const { file, config, log } = this.parts;
     const thread = new Thread(file, {
       workerData: config,
-      resourceLimits: { maxOldGenerationSizeMb: limits.megabytes },
+      resourceLimits: { maxOldGenerationSizeMb: config.workerLimits.megabytes },
     });
     this.thread = thread;
-    this.heardAt = Date.now();
+    this.unanswered = 0;
     return new Promise((ready, fail) => {
       let begun = false;
+      let outOfMemory = false;
       thread.on('message', (told: Told) => {
-        this.heardAt = Date.now();
+        this.unanswered = 0;
         if (told.is === 'ready') {
           begun = true;
           ready();
         }
-        if (told.is === 'computing') {
-          if (told.computes) this.computing.add(told.event);
-          else {
-            this.computing.delete(told.event);
-            this.ended = 0;
-          }
-        }
+        if (told.is === 'computing') this.note(told);
       });
       thread.on('error', (error) => {
         log.error(error, 'the worker thread broke');
-        if (!begun) fail(error);
+        outOfMemory = 'code' in error && error.code === 'ERR_WORKER_OUT_OF_MEMORY';
+        fail(error);
       });
       thread.on('exit', () => {
         if (this.thread === thread) this.thread = undefined;
+        if (outOfMemory || this.hangs) this.suspected = [...this.suspected, ...this.computing];
+        this.computing.clear();
         if (!begun) fail(new Error('the worker thread ended before it was ready'));
-        if (!this.stopping && begun) this.follow();
+        else if (!this.stopping) this.follow();
       });
     });
   }
 
-  /** Notes what the ended thread was at, and starts another. */
+  private get hangs(): boolean {
+    return this.unanswered >= mostUnanswered;
+  }
+
+  private note({ event, computes }: Extract<Told, { is: 'computing' }>): void {
+    if (computes) this.computing.add(event);
+    else {
+      this.computing.delete(event);
+      this.ended = 0;
+    }
+  }
+
+  /** Notes what the ended thread was at, and starts another; tries again for as long as that fails. */
   private follow(): void {
     const { pool, log } = this.parts;
-    const events = [...this.computing];
-    this.computing.clear();
     const pause = Math.min(longestPauseMs, pauseMs * 2 ** this.ended++);
-    log.error({ events }, 'the worker thread ended; another is started');
+    log.error({ events: this.suspected }, 'the worker thread ended; another is started');
     const again = async (): Promise<void> => {
-      if (events.length > 0) await noteDeaths(pool, events);
       await new Promise((done) => setTimeout(done, pause));
-      if (!this.stopping) await this.open();
+      if (this.stopping) return;
+      if (this.suspected.length > 0) await noteDeaths(pool, this.suspected);
+      this.suspected = [];
+      await this.open();
     };
-    this.noting = again().catch((error: unknown) => {
+    this.following = again().catch((error: unknown) => {
       log.error(error, 'the worker thread could not be started');
       if (!this.stopping) this.follow();
     });
   }
 
-  private look(silentMs: number): void {
+  private look(): void {
     const { thread } = this;
     if (!thread) return;
-    if (Date.now() - this.heardAt > silentMs) {
+    if (this.hangs) {
       this.parts.log.error('the worker thread answers nothing; it is ended');
       void thread.terminate();
-    } else thread.postMessage('are you alive' satisfies Wish);
+      return;
+    }
+    this.unanswered++;
+    thread.postMessage('are you alive' satisfies Wish);
   }
 }

@@ -68,7 +68,7 @@ function alpha2(given: string): string | undefined {
   return given.length > longestName ? undefined : codesByName().get(wordsOf(given));
 }
 
-export const countryForms = ['alpha-2', 'alpha-3', 'numeric', 'name'] as const;
+const countryForms = ['alpha-2', 'alpha-3', 'numeric', 'name'] as const;
 
 /** Returns a country in one of the forms; an error for a form that is none of them. */
 export function countryAs(alpha2: string, form: string): string | null | FormulaError {
