@@ -53,6 +53,10 @@ test.each([
     'EACH(crew, OBJECT("task", "x", "hours", item.task))',
     '“Hours” of “Shifts” takes integer, and the formula gives text.',
   ],
+  [
+    'EACH(crew, OBJECT("task", item.task, "gear", OBJECT("colour", "red")))',
+    '“Gear” has no field “colour”, which the formula gives.',
+  ],
   ['crew.task', '“Shifts” takes list of objects, and the formula gives list of text.'],
   ['name', '“Shifts” takes list of objects, and the formula gives text.'],
 ])('a list of objects takes %s, or says why not', (formula, message) => {

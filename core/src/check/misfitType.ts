@@ -86,7 +86,9 @@ function fitOfObject(given: Extract<Type, { kind: 'object' }>, { label, fields }
   if (stranger) return misshapen(`“${label}” has no field “${stranger.name}”, which the formula gives.`);
   for (const field of fields) {
     const own = here.get(field.name);
-    if (own && ['impossible', 'converted'].includes(fitOf(typeOfField(own), field).fit)) {
+    const inner = own && fitOf(typeOfField(own), field);
+    if (inner?.fit === 'misshapen') return inner;
+    if (own && (inner?.fit === 'impossible' || inner?.fit === 'converted')) {
       const [wanted, gives] = [describeType(typeOfField(field)), describeType(typeOfField(own))];
       return misshapen(`“${field.label}” of “${label}” takes ${wanted}, and the formula gives ${gives}.`);
     }

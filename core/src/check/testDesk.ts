@@ -51,6 +51,12 @@ const partyFields: readonly Field[] = [
     fields: [
       { name: 'task', label: 'Task', type: 'text', required: true },
       { name: 'hours', label: 'Hours', type: 'integer' },
+      {
+        name: 'gear',
+        label: 'Gear',
+        type: 'object',
+        fields: [{ name: 'size', label: 'Size', type: 'text' }],
+      },
     ],
   },
   { name: 'rev', label: 'Revision', type: 'integer', readOnly: true, keptBySystem: true },

@@ -9,6 +9,7 @@ import { toJson } from '../formula/toJson';
 import { completionsAt } from '../formula/complete';
 import { compileRule } from './compileRule';
 import { catalog, find, line, ref, rule, run, stored, surroundings, write, written } from './testHarbour';
+import type { Action } from './actions';
 import type { MappingLine } from './actions/mappingLine';
 import { scopeAt } from './scopes';
 import { envOf } from './testEnv';
@@ -43,6 +44,16 @@ const trigger = (watched: readonly string[]) => ({
   recordType: 'order',
   kinds: ['updated'] as const,
   watched,
+});
+
+/** Creates a job for each element of a list, named after its goods. */
+const jobForEach = (each: string): Action => ({
+  kind: 'create',
+  alias: 'made',
+  system: 'desk',
+  recordType: 'job',
+  each,
+  lines: [line('name', 'item.goods')],
 });
 
 describe('what of a list changed', () => {
@@ -225,19 +236,7 @@ describe('records from elements', () => {
 test('ten thousand elements become as many records, and more than that are refused as a whole', async () => {
   const lines = (count: number) =>
     Array.from({ length: count }, (_none, at) => ({ no: at, goods: `G${at}` }));
-  const each = rule(
-    [
-      {
-        kind: 'create',
-        alias: 'made',
-        system: 'desk',
-        recordType: 'job',
-        each: 'lines',
-        lines: [line('name', 'item.goods')],
-      },
-    ],
-    { trigger: trigger([]) },
-  );
+  const each = rule([jobForEach('lines')], { trigger: trigger([]) });
   expect((await run(ordered(lines(10_000), []), [each])).writes).toHaveLength(10_000);
   const { rules, writes } = await run(ordered(lines(10_001), []), [each]);
   expect(writes).toEqual([]);
@@ -246,20 +245,7 @@ test('ten thousand elements become as many records, and more than that are refus
 
 test('a list with no element creates nothing, and the actions after it go on', async () => {
   const creating = (after: MappingLine) =>
-    rule(
-      [
-        {
-          kind: 'create',
-          alias: 'made',
-          system: 'desk',
-          recordType: 'job',
-          each: 'KEEP(lines, item.kg > 100)',
-          lines: [line('name', 'item.goods')],
-        },
-        write('record', after),
-      ],
-      { trigger: trigger([]) },
-    );
+    rule([jobForEach('KEEP(lines, item.kg > 100)'), write('record', after)], { trigger: trigger([]) });
   const event = ordered([rope], []);
   const counted = await run(event, [creating(line('name', 'COUNTA(lines) & " line"'))]);
   expect(written(counted.writes)).toEqual(['order/O1 name="1 line"']);
@@ -348,16 +334,8 @@ describe('lists and objects that are written', () => {
 });
 
 describe('one record that several branches write to', () => {
-  const creating = {
-    kind: 'create',
-    alias: 'made',
-    system: 'desk',
-    recordType: 'job',
-    each: 'lines',
-    lines: [line('name', 'item.goods')],
-  } as const;
   const naming = (formula: string) =>
-    rule([creating, write('record', line('name', formula))], { trigger: trigger([]) });
+    rule([jobForEach('lines'), write('record', line('name', formula))], { trigger: trigger([]) });
 
   test('is written once where all of them give it the same', async () => {
     const { rules, writes } = await run(ordered([nets, rope], []), [naming('COUNTA(lines) & " lines"')]);

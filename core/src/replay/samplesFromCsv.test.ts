@@ -23,6 +23,7 @@ const company: RecordType = {
     field('status', 'choice', { options: [{ value: 'open', label: 'Open for business' }] }),
     field('labels', 'multichoice', { options: [{ value: 'f', label: 'Frozen' }] }),
     field('address', 'object', { fields: [field('town', 'text')] }),
+    field('lines', 'list', { fields: [field('no', 'integer')] }),
   ],
 };
 const read = (text: string) => {
@@ -97,6 +98,8 @@ test.each([
   ['id,size\nC1,3.5', 'Line 2, “size”: “3.5” is no whole number.'],
   ['id,rate\nC1,"1,5"', 'Line 2, “rate”: “1,5” is no number.'],
   ['id,active\nC1,perhaps', 'Line 2, “active”: “perhaps” is neither yes nor no.'],
+  ['id,lines\nC1,two of them', 'Line 2, “lines”: “two of them” is not a list in JSON.'],
+  ['id,lines\nC1,{}', 'Line 2, “lines”: “{}” is not a list in JSON.'],
   ['id,name\nC1,Tarn,3', 'Line 2 has 3 values for 2 columns.'],
   ['id,name\n', 'There is no line under the heads.'],
 ])('%j is refused: %s', (text, problem) => {
@@ -106,4 +109,9 @@ test.each([
 
 test('a number with more digits than JSON keeps stays as it is written', () => {
   expect(events('id,rate\nC1,0.1234567890123456789')[0]?.record['rate']).toBe('0.1234567890123456789');
+});
+
+test('a list stands in its cell as JSON, with the digits of its numbers', () => {
+  const [event] = events('id,lines\nC1,"[{""no"": 12345678901234567890}, {""no"": 2}]"');
+  expect(event?.record['lines']).toEqual([{ no: { $number: '12345678901234567890' } }, { no: 2 }]);
 });

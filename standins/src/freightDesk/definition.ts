@@ -1,4 +1,4 @@
-import type { RecordDefinition } from '../kit/definition';
+import type { JsonSchema, RecordDefinition } from '../kit/definition';
 
 const bookingStates = ['quoted', 'open', 'confirmed', 'closed'] as const;
 
@@ -10,6 +10,14 @@ export const cargoLabels = [
   'Over length',
   'Keep dry',
 ] as const;
+
+const containerNumber: JsonSchema = {
+  type: 'string',
+  title: 'Container number',
+  pattern: '^[A-Z]{4}[0-9]{7}$',
+  maxLength: 11,
+  description: 'ISO 6346',
+};
 
 export const freightDeskRecords: readonly RecordDefinition[] = [
   {
@@ -111,13 +119,7 @@ export const freightDeskRecords: readonly RecordDefinition[] = [
               goods: { type: 'string', title: 'Goods', minLength: 1, maxLength: 80 },
               packages: { type: 'integer', title: 'Packages', minimum: 0 },
               grossKg: { type: 'integer', title: 'Gross weight in kg', minimum: 0, maximum: 60_000 },
-              containerNumber: {
-                type: 'string',
-                title: 'Container number',
-                pattern: '^[A-Z]{4}[0-9]{7}$',
-                maxLength: 11,
-                description: 'ISO 6346',
-              },
+              containerNumber,
               sealNumber: { type: 'string', title: 'Seal number', maxLength: 20 },
             },
           },
@@ -139,13 +141,7 @@ export const freightDeskRecords: readonly RecordDefinition[] = [
       required: ['containerNumber', 'bookingId'],
       properties: {
         bookingId: { type: 'string', title: 'Booking' },
-        containerNumber: {
-          type: 'string',
-          title: 'Container number',
-          pattern: '^[A-Z]{4}[0-9]{7}$',
-          maxLength: 11,
-          description: 'ISO 6346',
-        },
+        containerNumber,
         sealNumber: { type: 'string', title: 'Seal number', maxLength: 20 },
         grossKg: { type: 'integer', title: 'Gross weight in kg', minimum: 0, maximum: 60_000 },
         goods: { type: 'string', title: 'Goods', maxLength: 80 },

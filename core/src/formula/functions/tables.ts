@@ -80,18 +80,18 @@ interface Asked {
 function askedOf(
   index: TableIndex,
   call: Call,
-  { count, from = 1, rest }: { readonly count: number; readonly from?: number; readonly rest: number },
+  { count, rest }: { readonly count: number; readonly rest: number },
   context: TypingContext,
 ): Asked | FormulaError {
   const { validity, name } = index.table;
-  const given = call.args.length - from - rest;
+  const given = call.args.length - 1 - rest;
   const last = call.args.at(-1);
   const dayNode = given === count + 1 && last?.kind !== 'text' && (validity || rest > 0) ? last : undefined;
   if (given !== count && dayNode === undefined) {
     const message = `The table “${name}” has ${count} key ${count === 1 ? 'column' : 'columns'}, and ${given} ${given === 1 ? 'key is' : 'keys are'} given.`;
     return new FormulaError('syntax', message, call.place);
   }
-  const children = call.args.slice(from, from + count).map(context.type);
+  const children = call.args.slice(1, 1 + count).map(context.type);
   if (dayNode === undefined) {
     return {
       children,
@@ -122,15 +122,22 @@ const partsOf = ({ children, day }: Asked): readonly Typed[] => (day ? [...child
 const inWords = (day: string): string =>
   Temporal.PlainDate.from(day).toLocaleString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' });
 
+interface Missed {
+  /** Which row is missed, as in “a row for NOR”. */
+  readonly which: string;
+  /** The day that was asked for; empty in a table without validity dates. */
+  readonly day: string;
+  /** Whether there is such a row on any day. */
+  readonly exists: () => boolean;
+}
+
 /** Returns the error of a look-up that found nothing: whether there is no such row at all, or none that holds on the day. */
-function noRow(index: TableIndex, day: string, what: string, exists: boolean): FormulaError {
-  const begin = `The table “${index.table.name}” has`;
-  return new FormulaError(
-    'no row',
-    exists
-      ? `${begin} ${what}, but none is valid on ${inWords(day)}.`
-      : `${begin} no ${what.replace(/^a /, '')}.`,
-  );
+function noRow({ table }: TableIndex, { which, day, exists }: Missed): FormulaError {
+  const message =
+    day !== '' && exists()
+      ? `The table “${table.name}” has a row ${which}, but none is valid on ${inWords(day)}.`
+      : `The table “${table.name}” has no row ${which}.`;
+  return new FormulaError('no row', message);
 }
 
 /** Returns the argument that names the column of TABLE: it stands behind the keys. */
@@ -164,8 +171,8 @@ function typeTable(call: Call, context: TypingContext): Typed | FormulaError {
     if (table.onMiss === 'blank') return null;
     if (table.onMiss === 'keep') return toText(keys[0] as Value);
     if (table.onMiss === 'default') return decode(table.defaultRow?.[column.at]);
-    const what = `a row for “${keys.map(scalarText).join('”, “')}”`;
-    return noRow(index, day, what, day !== '' && index.find(keys) !== undefined);
+    const which = `for “${keys.map(scalarText).join('”, “')}”`;
+    return noRow(index, { which, day, exists: () => index.find(keys) !== undefined });
   };
   const type: Type =
     table.onMiss === 'keep' && column.column.type !== 'text' ? any : { kind: column.column.type };
@@ -216,8 +223,8 @@ function typeTableKey(call: Call, context: TypingContext): Typed | FormulaError 
     const row = index.findByValue(column.at, value, day);
     if (row) return decode(row[keyAt]);
     if (index.table.onMiss !== 'stop') return null;
-    const what = `a row whose “${column.column.name}” is “${scalarText(value)}”`;
-    return noRow(index, day, what, day !== '' && index.findByValue(column.at, value) !== undefined);
+    const which = `whose “${column.column.name}” is “${scalarText(value)}”`;
+    return noRow(index, { which, day, exists: () => index.findByValue(column.at, value) !== undefined });
   };
   return {
     node: call,
