@@ -41,7 +41,15 @@ export function runLines(
       else edits.push({ path: line.field, before: held, after: json });
     }
   }
-  return { reports, edits };
+  return {
+    reports,
+    edits: lines.some(({ definition }) => definition.type === 'object') ? laterWins(edits) : edits,
+  };
+}
+
+/** Returns the edits with each field once: of a line for an object and one for a field of it, the later one holds. */
+function laterWins(edits: readonly FieldEdit[]): readonly FieldEdit[] {
+  return [...new Map(edits.map((edit) => [edit.path, edit])).values()];
 }
 
 function runLine(line: CompiledLine, held: Json | undefined, { env, resolve, shared }: Running): LineReport {

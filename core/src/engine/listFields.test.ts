@@ -333,6 +333,24 @@ describe('lists and objects that are written', () => {
   });
 });
 
+test('of a line for an object and one for a field of it, the later one holds', async () => {
+  const both = (...lines: readonly MappingLine[]) =>
+    rule([write('delivery', ...lines)], {
+      trigger: trigger([]),
+      finds: [find('delivery', 'name', 'name')],
+    });
+  const there = [stored('delivery', 'D1', { name: 'First', place: { town: 'Southport', gate: 'B2' } })];
+  const whole = line('place', 'OBJECT("town", "Northport", "gate", "C")');
+  const gate = line('place.gate', '"D4"');
+  const event = ordered([nets], []);
+  expect(written((await run(event, [both(gate, whole)], there)).writes)).toEqual([
+    'delivery/D1 place.town="Northport" place.gate="C"',
+  ]);
+  expect(written((await run(event, [both(whole, gate)], there)).writes)).toEqual([
+    'delivery/D1 place.town="Northport" place.gate="D4"',
+  ]);
+});
+
 describe('one record that several branches write to', () => {
   const naming = (formula: string) =>
     rule([jobForEach('lines'), write('record', line('name', formula))], { trigger: trigger([]) });

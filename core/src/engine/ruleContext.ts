@@ -118,6 +118,10 @@ export async function makeChange(
 ): Promise<boolean> {
   const [result] = await context.workspace.apply([{ change }]);
   if (result?.ok) context.written.push({ ...target, created: change.kind === 'create' });
-  else if (result) context.steps.push({ kind: 'problem', message: result.problem.message, ref: target.ref });
+  else if (result) {
+    const { message } = result.problem;
+    noteError(context.counts, `${target.ref.recordType} ${target.ref.id} is not written: ${message}`);
+    context.steps.push({ kind: 'problem', message, ref: target.ref });
+  }
   return result?.ok ?? false;
 }

@@ -51,10 +51,12 @@ function useShown({ field, json, before, label }: ListRowsProps): Shown {
   return { columns: columnsOf(field, [...elementsOf(before), ...elementsOf(json)]), rows, moved, more };
 }
 
-/** How many elements a list has, where what they hold stands beside it. */
+/** How many elements a list has, or fields an object, where what they hold stands beside it or is too much for the place. */
 export function Elements({ json }: { readonly json: Json | undefined }) {
-  return Array.isArray(json) && json.length > 0 ? (
-    <span className="dim">{count(json.length, 'element')}</span>
+  if (isBlankJson(json)) return <Value json={json} />;
+  if (Array.isArray(json)) return <span className="dim">{count(json.length, 'element')}</span>;
+  return isJsonObject(json) ? (
+    <span className="dim">{count(Object.keys(json).length, 'field')}</span>
   ) : (
     <Value json={json} />
   );

@@ -29,7 +29,7 @@ export function ListInput({ field, label, json, changed, onChange, onEnter }: Fi
           {elements.map((element, at) => (
             <tr key={at}>
               {columns.map((column) => (
-                <td key={column.name} className={isLong(column) ? 'long' : undefined}>
+                <td key={column.name} className={widthOf(column)}>
                   <OneInput
                     field={column}
                     label={`${column.label} of element ${at + 1}`}
@@ -65,8 +65,11 @@ export function ListInput({ field, label, json, changed, onChange, onEnter }: Fi
   );
 }
 
-/** Returns whether a field wants a wide input: text that may be longer than a code. */
-const isLong = ({ type, maxLength = Infinity }: Field): boolean => type === 'text' && maxLength > 24;
+/** Returns how wide an input a field wants: for text that may be longer than a code, for a code, or for a number. */
+function widthOf({ type, maxLength = Infinity }: Field): string | undefined {
+  if (type !== 'text') return undefined;
+  return maxLength > 24 ? 'long' : 'code';
+}
 
 /** Returns a new element; a key that is a number counts on. */
 function nextElement({ fields = [], keyField }: Field, elements: readonly JsonObject[]): JsonObject {

@@ -1,6 +1,7 @@
 import { Select } from '@mantine/core';
 import { Link } from 'react-router';
 import {
+  fieldAt,
   isWatched,
   labelAt,
   leafFields,
@@ -12,6 +13,7 @@ import { useTimeline } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
+import { isRows, ListRows } from '../parts/ListRows';
 import { Value } from '../parts/Value';
 
 interface TimelineProps {
@@ -43,7 +45,7 @@ export function Timeline({ type, recordRef, field, onField }: TimelineProps) {
       </header>
       {timeline.isPending && <Loading />}
       {timeline.isError && <Failure error={timeline.error} again={() => void timeline.refetch()} />}
-      {timeline.data && <Entries entries={timeline.data} field={field} label={label} />}
+      {timeline.data && <Entries entries={timeline.data} field={field} type={type} />}
     </section>
   );
 }
@@ -51,10 +53,10 @@ export function Timeline({ type, recordRef, field, onField }: TimelineProps) {
 interface EntriesProps {
   readonly entries: readonly TimelineEntry[];
   readonly field: string;
-  readonly label: (path: string) => string;
+  readonly type: RecordType;
 }
 
-function Entries({ entries, field, label }: EntriesProps) {
+function Entries({ entries, field, type }: EntriesProps) {
   const shown = entries.filter((entry) =>
     entry.kind === 'event'
       ? !entry.own && (field === '' || entry.changed.some((path) => isWatched(path, [field])))
@@ -75,9 +77,9 @@ function Entries({ entries, field, label }: EntriesProps) {
         <li key={`${entry.kind} ${entry.run}`}>
           <span className="mono small dim">{shortTime(entry.at)}</span>
           {entry.kind === 'event' ? (
-            <Told entry={entry} label={label} />
+            <Told entry={entry} label={(path) => labelAt(type.fields, path)} />
           ) : (
-            <Wrote entry={entry} field={field} label={label} />
+            <Wrote entry={entry} field={field} type={type} />
           )}
         </li>
       ))}
@@ -104,12 +106,12 @@ function Told({
 interface WroteProps {
   readonly entry: Extract<TimelineEntry, { kind: 'write' }>;
   readonly field: string;
-  readonly label: (path: string) => string;
+  readonly type: RecordType;
 }
 
 const changeWords = { edit: 'written', create: 'created', remove: 'removed' } as const;
 
-function Wrote({ entry, field, label }: WroteProps) {
+function Wrote({ entry, field, type }: WroteProps) {
   const { run, rules, source, change, edits } = entry;
   const named = rules.map(({ name, version }) => `${name}, version ${version}`);
   return (
@@ -130,8 +132,19 @@ function Wrote({ entry, field, label }: WroteProps) {
         .filter(({ path }) => field === '' || path === field)
         .map(({ path, before, after, formula, because }) => (
           <div key={path} className="edit">
-            {label(path)}: <Value json={before} /> <span className="arrow">→</span>{' '}
-            <Value json={after} tone="settled" />
+            {labelAt(type.fields, path)}:{' '}
+            {isRows(before) || isRows(after) ? (
+              <ListRows
+                field={fieldAt(type.fields, path)}
+                label={labelAt(type.fields, path)}
+                before={before}
+                json={after}
+              />
+            ) : (
+              <>
+                <Value json={before} /> <span className="arrow">→</span> <Value json={after} tone="settled" />
+              </>
+            )}
             {formula !== null && <code className="mono small dim"> = {formula}</code>}
             {because !== null && <span className="small dim"> {because}</span>}
           </div>

@@ -1,5 +1,6 @@
 import { Link } from 'react-router';
-import type { Json, TimelineEntry } from '@vast-knot/core';
+import { sameValue, type Json, type TimelineEntry } from '@vast-knot/core';
+import { Elements, isRows } from '../parts/ListRows';
 import { shortTime } from '../parts/time';
 import { Value } from '../parts/Value';
 
@@ -31,7 +32,7 @@ export function WrittenBy({
   readonly write: FieldWrite | undefined;
   readonly json: Json | undefined;
 }) {
-  if (!write || JSON.stringify(write.edit.after) !== JSON.stringify(json ?? null)) return null;
+  if (!write || !sameValue(undefined, write.edit.after, json)) return null;
   const { rules, run, at } = write;
   const { before, after, because } = write.edit;
   const verb = after === null ? 'cleared' : before === null ? 'filled' : 'changed';
@@ -45,7 +46,7 @@ export function WrittenBy({
       {before !== null && (
         <span className="dim">
           {' '}
-          It was <Value json={before} />.
+          It was {isRows(before) ? <Elements json={before} /> : <Value json={before} />}.
         </span>
       )}
     </div>

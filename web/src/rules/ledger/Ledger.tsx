@@ -283,5 +283,5 @@ function unmappedText({ path, field }: LeafField, { kind, lines }: LedgerAction,
   if (kind === 'copy') return 'copied';
   if (lines.some((line) => path.startsWith(`${line.field}.`))) return 'written with the whole';
   if (!mayChange) return '';
-  return field.type === 'object' ? 'field by field, below' : 'not written';
+  return field.type === 'object' ? 'field by field' : 'not written';
 }

@@ -1,7 +1,16 @@
 import { Button } from '@mantine/core';
 import { IconGripVertical } from '@tabler/icons-react';
 import { memo, useId, useMemo, type ReactNode } from 'react';
-import type { Finding, Json, LeafField, LineReport, MappingLine, Scope, Suggestion } from '@vast-knot/core';
+import {
+  isJsonObject,
+  type Finding,
+  type Json,
+  type LeafField,
+  type LineReport,
+  type MappingLine,
+  type Scope,
+  type Suggestion,
+} from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { ReportedValue } from '../../parts/ReportedValue';
 import { Elements, isRows, ListRows } from '../../parts/ListRows';
@@ -64,7 +73,9 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
   );
   const noteId = useId();
   const becomes = line && report && 'json' in report.value ? report.value.json : undefined;
-  const listed = isRows(becomes) || (known && isRows(now));
+  const isObject = field.type === 'object';
+  // What an object becomes is shown below, a column for each of its fields; without a line its fields have rows of their own.
+  const listed = isObject ? becomes !== undefined : isRows(becomes) || (known && isRows(now));
   const classes = [line ? '' : 'unmapped', active ? 'at-hand' : '', over ? 'drop-here' : ''];
   return (
     <>
@@ -123,7 +134,7 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
           {line && report && !(listed && 'json' in report.value) && (
             <ReportedValue reported={report.value} changes={report.verdict === 'changes'} field={field} />
           )}
-          {listed && line && report && 'json' in report.value && <Elements json={report.value.json} />}
+          {listed && !isObject && becomes !== undefined && <Elements json={becomes} />}
           {line && report?.verdict === 'kept' && <div className="small dim">kept: {report.because}</div>}
           {line && report?.verdict === 'error' && 'json' in report.value && (
             <div className="value wrong small">{report.because}</div>
@@ -131,6 +142,7 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
         </td>
         <td>
           {known &&
+            !isObject &&
             (listed ? (
               <Elements json={now ?? null} />
             ) : (
@@ -149,7 +161,7 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
             {becomes === undefined ? (
               <ListRows field={field} json={now} label={label} />
             ) : (
-              <ListRows field={field} before={now ?? null} json={becomes} label={label} />
+              <ListRows field={field} before={asList(now ?? null)} json={asList(becomes)} label={label} />
             )}
           </td>
         </tr>
@@ -171,6 +183,9 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
     </>
   );
 }, sameRow);
+
+/** Returns a list as it is, and an object as the one element of a list. */
+const asList = (json: Json): Json => (isJsonObject(json) ? [json] : json);
 
 function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | undefined }) {
   const { leaf, line, active, view, mistakes, scope, rowActions, describedBy, unmapped } = props;

@@ -8,6 +8,7 @@ import {
   type WritePolicy,
 } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
+import { Elements } from '../../parts/ListRows';
 import { Value } from '../../parts/Value';
 import { policyWords } from './policyWords';
 
@@ -41,7 +42,11 @@ export function PolicyChoice({ field, policy, values, onChange }: PolicyChoicePr
             <span>{policyWords[each]}</span>
             {values && left !== undefined && (
               <span className="leaves">
-                <Value json={left} tone={sameValue(field, values.held, left) ? 'settled' : 'will'} />
+                {field.type === 'list' || field.type === 'object' ? (
+                  <Elements json={left} />
+                ) : (
+                  <Value json={left} tone={sameValue(field, values.held, left) ? 'settled' : 'will'} />
+                )}
               </span>
             )}
           </label>
