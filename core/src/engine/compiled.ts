@@ -1,4 +1,6 @@
 import type { Formula } from '../formula/compile';
+import type { Encoded } from '../formula/encode';
+import type { Value } from '../formula/value';
 import { hasLedger, type Action, type LedgerAction } from './actions';
 import type { CompiledCreating } from './actions/creating';
 import type { AnyAction } from './actions/kind';
@@ -27,6 +29,8 @@ export interface CompiledLine extends MappingLine {
   readonly definition: Field;
   /** What a target record holds in the field now. */
   readonly read: (target: JsonObject) => Json | undefined;
+  /** Returns what its field would store for a value. */
+  readonly encode: (value: Value) => Encoded;
   readonly compiled: Formula;
   /** Where the record that a natural key names is looked for. */
   readonly resolved?: ResolvedReference;

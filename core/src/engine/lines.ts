@@ -1,6 +1,5 @@
 import type { FieldEdit } from '../change/recordChange';
 import { isBlank } from '../formula/compare';
-import { encodeFor } from '../formula/encode';
 import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
 import type { Value } from '../formula/value';
@@ -31,20 +30,20 @@ export function runLines(
 ): { readonly reports: readonly LineReport[]; readonly edits: readonly FieldEdit[] } {
   const reports: LineReport[] = [];
   const edits: FieldEdit[] = [];
+  let inParts = false;
   for (const line of lines) {
     const held = line.read(target);
     const report = runLine(line, held, running);
     reports.push(report);
     if (report.verdict === 'changes' && 'json' in report.value) {
       const { json } = report.value;
-      if (line.definition.type === 'object') edits.push(...editsOf(line, held, json));
-      else edits.push({ path: line.field, before: held, after: json });
+      if (line.definition.type === 'object') {
+        inParts = true;
+        edits.push(...editsOf(line, held, json));
+      } else edits.push({ path: line.field, before: held, after: json });
     }
   }
-  return {
-    reports,
-    edits: lines.some(({ definition }) => definition.type === 'object') ? laterWins(edits) : edits,
-  };
+  return { reports, edits: inParts ? laterWins(edits) : edits };
 }
 
 /** Returns the edits with each field once: of a line for an object and one for a field of it, the later one holds. */
@@ -73,14 +72,16 @@ function runLine(line: CompiledLine, held: Json | undefined, { env, resolve, sha
   const kept = line.policy === 'always' ? undefined : keptBecause(line.policy, held, isBlank(value));
   if (kept) return reported(line, held, blankReported, 'kept', kept);
   const { definition } = line;
-  const encoded = encodeFor(definition, value);
+  const encoded = line.encode(value);
   if (encoded.json === undefined) return reported(line, held, toReported(value), 'error', encoded.problem);
+  // Nothing is put together with a blank, nor text with text.
+  if (isBlankJson(held))
+    return reported(line, held, encoded, isBlankJson(encoded.json) ? 'same' : 'changes', null);
+  if (held === encoded.json) return reported(line, held, encoded, 'same', null);
   const added = line.policy === 'never clear' ? together(definition, held, encoded.json) : encoded.json;
   const json =
     definition.type === 'object' && isJsonObject(held) ? wholeObject(definition, held, added) : added;
-  const verdict = (isBlankJson(held) ? isBlankJson(json) : sameValue(definition, held, json))
-    ? 'same'
-    : 'changes';
+  const verdict = sameValue(definition, held, json) ? 'same' : 'changes';
   return reported(line, held, json === encoded.json ? encoded : { json }, verdict, null);
 }
 

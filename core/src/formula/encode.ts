@@ -59,6 +59,25 @@ export function encodeFor(field: Field, value: Value): Encoded {
   }
 }
 
+/** Returns `encodeFor` for one field, for encoding many values: what most values are is taken without a step between. */
+export function encoderFor(field: Field): (value: Value) => Encoded {
+  const { type, maxLength = Infinity, min = -Infinity, max = Infinity } = field;
+  switch (type) {
+    case 'text':
+      return (value) =>
+        // There are never more code points than UTF-16 units.
+        typeof value === 'string' && value !== '' && value.length <= maxLength
+          ? { json: value }
+          : encodeFor(field, value);
+    case 'integer':
+    case 'decimal':
+      return (value) =>
+        typeof value === 'number' && value >= min && value <= max ? { json: value } : encodeFor(field, value);
+    default:
+      return (value) => encodeFor(field, value);
+  }
+}
+
 const isObject = (value: Value): value is JsonObject => isObjectValue(value) && isJsonObject(value);
 
 /** Returns an object with each of its fields as the target has it; blanks and what the system gives itself are left out. */

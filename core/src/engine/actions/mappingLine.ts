@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { encoderFor } from '../../formula/encode';
 import { fieldName, formulaText } from '../../model/names';
 import { pathReader } from '../../model/json';
 import { fieldAt, type Catalog, type Field, type RecordType } from '../../model/system';
@@ -70,8 +71,10 @@ export function compileLines(
     if (typeof reference === 'string') note(`${path}/reference`, reference);
     const compiled = formulaAt(`${path}/formula`, line.formula);
     if (!definition || !compiled || typeof reference === 'string') return [];
-    const read = pathReader(line.field);
-    return [{ ...line, at: index, definition, compiled, read, ...(reference && { resolved: reference }) }];
+    const [read, encode] = [pathReader(line.field), encoderFor(definition)];
+    return [
+      { ...line, at: index, definition, compiled, read, encode, ...(reference && { resolved: reference }) },
+    ];
   });
 }
 
