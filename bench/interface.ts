@@ -9,7 +9,7 @@ import { lines, wideRule, wideSample, wideWorld } from './world';
 
 const keystrokes = 40;
 const gridRows = 100_000;
-const rounds = 3;
+const rounds = 6;
 export const flags = [
   '--no-sandbox',
   '--disable-gpu',

@@ -51,6 +51,7 @@ export const keys = {
   jobs: ['jobs'] as const,
   history: (id: string) => ['jobs', 'history', id] as const,
   wholeSamples: ['samples', 'whole'] as const,
+  severalSamples: (ids: readonly string[]) => ['samples', 'several', ids] as const,
   /** The sample that was removed last, to be put back. */
   removedSample: ['removed sample'] as const,
   runs: ['runs'] as const,
@@ -208,6 +209,13 @@ export const sampleQuery = (id: string) =>
     queryKey: keys.sample(id),
     queryFn: () => ask<Sample>(`/samples/${id}`),
     staleTime: Infinity,
+  });
+/** Several samples, whole: one query, because a sheet that asks for each by itself has that much more to do with every key. */
+export const useSeveralSamples = (ids: readonly string[]) =>
+  useQuery({
+    queryKey: keys.severalSamples(ids),
+    queryFn: ({ client }) => Promise.all(ids.map((id) => client.fetchQuery(sampleQuery(id)))),
+    placeholderData: keepPreviousData,
   });
 export const useSample = (id: string | undefined) =>
   useQuery({ ...sampleQuery(id ?? ''), enabled: id !== undefined, placeholderData: keepPreviousData });

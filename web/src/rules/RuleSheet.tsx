@@ -1,5 +1,5 @@
 import type { EditorView } from '@codemirror/view';
-import { useCallback, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
+import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import { useSearchParams } from 'react-router';
 import {
   applyFix,
@@ -64,6 +64,8 @@ function Sheet({
   const samples = useRuleSamples(body.trigger);
   const work = useSheetWork(rule.id, body, samples.present, known);
   const { surroundings, compiledParts, state } = work;
+  // What stands around the clauses follows a moment later, so that a key need not wait for them; what is typed in them does not.
+  const around = useDeferredValue(state);
   const reach = useReach(compiledParts, samples.present, surroundings.catalog);
 
   const view = useLedgerView();
@@ -99,11 +101,11 @@ function Sheet({
       <div className={`split ${column ? 'column-beside' : 'sample-beside'}`}>
         <div className="sheet">
           {/* Around these alone: what is told through it would be looked for in every row of the ledger. */}
-          <StateProvider value={state}>
+          <StateProvider value={around}>
             <SheetHead
               rule={rule}
               draft={draft}
-              findings={state.findings}
+              findings={around.findings}
               current={work.current}
               unchecked={work.unchecked}
               goTo={setActive}
@@ -111,7 +113,7 @@ function Sheet({
             />
             <Clauses
               body={body}
-              findings={state.findings}
+              findings={around.findings}
               systems={systems}
               reach={reach}
               sample={samples.present}

@@ -1,6 +1,6 @@
 import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { useDeferredValue, useMemo } from 'react';
 import { sameRule, type Finding, type RuleView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
@@ -42,10 +42,9 @@ export function SheetHead({ rule, draft, findings, current, unchecked, goTo, sho
   const errors = findings.filter(({ severity }) => severity === 'error').length;
   const warnings = findings.filter(({ severity }) => severity === 'warning').length;
   const published = rule.published?.body;
-  const same = useMemo(
-    () => published !== undefined && sameRule(published, draft.body),
-    [published, draft.body],
-  );
+  // What publishing would mean follows a moment later; a key need not wait for it.
+  const body = useDeferredValue(draft.body);
+  const same = useMemo(() => published !== undefined && sameRule(published, body), [published, body]);
   return (
     <header className="sheet-head">
       <SheetName
@@ -79,7 +78,7 @@ export function SheetHead({ rule, draft, findings, current, unchecked, goTo, sho
           <span className="value wrong">{count(errors, 'error')} to mend before this can be published.</span>
         )}
       </div>
-      <PublishEffects rule={rule} body={draft.body} />
+      <PublishEffects rule={rule} body={body} />
       {publish.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(publish.error)}

@@ -1,7 +1,6 @@
-import { useQueries } from '@tanstack/react-query';
 import { useCallback, useMemo, useState } from 'react';
 import { isWatched, type Sample, type SampleSummary, type Trigger } from '@vast-knot/core';
-import { sampleQuery, useSample, useSamples } from '../api/queries';
+import { useSample, useSamples, useSeveralSamples } from '../api/queries';
 import { useAddress } from '../parts/useAddress';
 
 /** Most samples whose values are looked at as evidence. */
@@ -17,9 +16,7 @@ interface RuleSamples {
   readonly step: (by: 1 | -1) => void;
 }
 
-function dataOf(results: readonly { readonly data: Sample | undefined }[]): readonly Sample[] {
-  return results.flatMap(({ data }) => data ?? []);
-}
+const noSamples: readonly Sample[] = [];
 
 /** The samples that a rule can be tried on, and the present one, which stands in the address. */
 export function useRuleSamples(trigger: Trigger): RuleSamples {
@@ -43,10 +40,8 @@ export function useRuleSamples(trigger: Trigger): RuleSamples {
   );
   const id = list[placeOf(list, wanted, first)]?.id;
   const sample = useSample(id).data;
-  const all = useQueries({
-    queries: list.slice(0, mostRead).map((each) => sampleQuery(each.id)),
-    combine: dataOf,
-  });
+  const read = useMemo(() => list.slice(0, mostRead).map((each) => each.id), [list]);
+  const all = useSeveralSamples(read).data ?? noSamples;
   const choose = useCallback((chosen: string) => put({ sample: chosen, record: '' }), [put]);
   const step = useCallback(
     (by: 1 | -1) => {

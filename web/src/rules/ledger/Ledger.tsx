@@ -197,7 +197,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
                     <LedgerRow
                       key={path}
                       action={at}
-                      unmapped={unmappedText(leaf, action, mayChange)}
+                      unmapped={line ? '' : unmappedText(leaf, action, mayChange)}
                       leaf={leaf}
                       line={line}
                       active={path === active}
@@ -273,7 +273,7 @@ function useShownLeaves(
   if (kept.lookedAt !== lookedAt) setKept(now());
   const wanted = search.toLowerCase();
   const fitting = leaves.filter(
-    ({ path, label }) => fits(path) && `${label} ${path}`.toLowerCase().includes(wanted),
+    ({ path, label }) => fits(path) && (wanted === '' || `${label} ${path}`.toLowerCase().includes(wanted)),
   );
   return groupLeaves(sortLeaves(fitting, sort, kept.made), group, kept.made);
 }
