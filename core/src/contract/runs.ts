@@ -4,7 +4,7 @@ import type { ChangeEvent } from '../model/event';
 import type { RecordRef } from '../model/record';
 import type { VerifiedField } from '../verify/verifyWrite';
 
-export type RunResult = 'wrote' | 'nothing' | 'own write' | 'partly failed' | 'failed';
+export type RunResult = 'wrote' | 'nothing' | 'own write' | 'late' | 'partly failed' | 'failed';
 
 export type InboxState = 'waiting' | 'done' | 'failed' | 'malformed' | 'refused';
 

@@ -52,6 +52,11 @@ export interface ChangeEvent {
   readonly reviewed?: readonly Reviewed[];
   /** How many events were folded into this one while the rule waited; absent where it did not wait. */
   readonly folded?: number;
+  /**
+   * When the record was read from its system, where it is not as the event told it: the event held only a part, was late, or is dealt
+   * with in a later try.
+   */
+  readonly readAt?: string;
 }
 
 /** The forms of one request. */
@@ -79,4 +84,5 @@ export const changeEventSchema = Joi.object<ChangeEvent>({
   rule: Joi.string().guid(),
   reviewed: reviewedSchema,
   folded: Joi.number().integer().min(1),
+  readAt: Joi.string().isoDate().max(60),
 });

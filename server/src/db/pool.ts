@@ -28,6 +28,24 @@ export async function createDatabase(databaseUrl: string): Promise<void> {
   }
 }
 
+/** SQLSTATE classes and codes of a server that is away, ends, or begins (PostgreSQL 15, appendix A). */
+const awayStates = /^(08|57P0|53300|25006)/;
+const awayCodes = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ENOTFOUND', 'ETIMEDOUT']);
+
+/** Returns whether something was thrown because the database does not answer now: it ended, begins, is not reached, or only reads. */
+export function isDatabaseAway(thrown: unknown): boolean {
+  if (typeof thrown !== 'object' || thrown === null) return false;
+  const { code, message } = thrown as { readonly code?: unknown; readonly message?: unknown };
+  if (typeof code === 'string' && (awayStates.test(code) || awayCodes.has(code))) return true;
+  // The driver has no code for a connection that ended under a statement.
+  return (
+    typeof message === 'string' &&
+    /^(Connection terminated|Client has encountered a connection error|timeout exceeded when trying to connect)/.test(
+      message,
+    )
+  );
+}
+
 /** Runs `work` in one transaction; an exception undoes all of it. */
 export async function inTransaction<T>(pool: Pool, work: (client: Client) => Promise<T>): Promise<T> {
   const client = await pool.connect();

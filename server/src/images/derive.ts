@@ -1,94 +1,154 @@
 import {
   deriveChange,
   fieldsOf,
-  ownSystem,
+  imageAfterRemoval,
   imageAfterWrite,
+  isBlankJson,
+  ownSystem,
   refKey,
   type ChangeEvent,
+  type Derived,
   type Echo,
   type JsonObject,
   type RecordChange,
   type RecordImage,
   type RecordType,
+  type StoredRecord,
+  type VersionOf,
+  versionNumber,
 } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
-import type { ReceivedEvent } from '../inbox/inbox';
-import {
-  forgetImage,
-  keepImages,
-  markRemoved,
-  readImages,
-  type FlyingWrite,
-  type KnownImage,
-} from './images';
+import { eventOf, type ReceivedEvent } from '../inbox/inbox';
+import { keepImages, markRemoved, readImages, type FlyingWrite, type KnownImage } from './images';
 
-/** An event with what it changed, and whether it tells of nothing but our own writes. */
-interface DerivedEvent {
-  readonly event: ChangeEvent;
-  readonly own: boolean;
-}
-
-/** Derives what an event changed from the last image of its record, and keeps the new image. */
-export async function deriveAndKeep(
-  runner: Runner,
-  recordType: RecordType,
-  versionOf: VersionOf,
-  received: ReceivedEvent,
-): Promise<DerivedEvent> {
-  const { claimed: _claimed, before: sentBefore, ...event } = received;
-  const image = (await readImages(runner, [event.ref])).get(refKey(event.ref));
-  if (event.kind === 'deleted') {
-    const { removedByUs } = await forgetImage(runner, event.ref);
-    const before = image?.record ?? sentBefore;
-    return { event: { ...event, ...(before && { before }), changed: [] }, own: removedByUs };
-  }
-  const derived = deriveAgainst({ recordType, versionOf, received, image });
-  await keepImages(runner, [derived.image]);
-  return { event: derived.event, own: derived.own };
-}
-
-/** Returns the version that a record carries, where its system counts them. */
-type VersionOf = (record: JsonObject) => number | undefined;
+/** What an event came to beside the image of its record. */
+export type DerivedEvent =
+  | { readonly is: 'news'; readonly event: ChangeEvent; readonly own: boolean; readonly image: KnownImage }
+  | {
+      readonly is: 'late';
+      readonly event: ChangeEvent;
+      readonly told: number | undefined;
+      readonly known: number | undefined;
+      readonly own: boolean;
+      readonly image: KnownImage;
+    }
+  /** Whether it is newer than the image has to be seen from the record itself. */
+  | { readonly is: 'unsure' };
 
 /** What an event is compared with. */
 export interface Comparison {
   readonly recordType: RecordType;
   readonly versionOf: VersionOf;
   readonly received: ReceivedEvent;
-  readonly image: RecordImage | undefined;
+  readonly image: (RecordImage & Pick<KnownImage, 'removedByUs'>) | undefined;
   /** A write of ours that is on its way: the event is derived as if it had arrived. */
   readonly flying?: FlyingWrite | undefined;
+  /** What was found when the record was looked at for the event. */
+  readonly looked?: Looked | undefined;
 }
 
-/** Returns what an event changed against an image, and the new image. */
-export function deriveAgainst({
-  recordType,
-  versionOf,
-  received: { claimed, before: sentBefore, ...event },
-  image,
-  flying,
-}: Comparison): DerivedEvent & { readonly image: KnownImage } {
+/** The record as it is in its system now; none where it is not there. */
+export interface Looked {
+  readonly found: StoredRecord | undefined;
+}
+
+/** Derives what an event changed from the last image of its record, and keeps the new image. */
+export async function deriveAndKeep(
+  runner: Runner,
+  comparison: Omit<Comparison, 'image'>,
+): Promise<DerivedEvent> {
+  const { ref } = comparison.received;
+  const image = (await readImages(runner, [ref])).get(refKey(ref));
+  const derived = deriveAgainst({ ...comparison, image });
+  if (derived.is !== 'unsure') await keepImages(runner, [derived.image]);
+  return derived;
+}
+
+/** Returns what an event came to against an image, and the new image. */
+export function deriveAgainst(comparison: Comparison): DerivedEvent {
+  const { recordType, versionOf, received, image, flying, looked } = comparison;
+  if (received.kind === 'deleted') return removed(comparison);
+  const { claimed, untimed } = received;
+  const { before: sentBefore, ...told } = eventOf(received);
+  const { ref } = told;
+  if (looked && !looked.found) {
+    const gone = image ?? { record: told.record, echoes: [], gone: true };
+    const event = { ...told, changed: [] };
+    return { is: 'late', event, told: undefined, known: undefined, own: false, image: { ...gone, ref } };
+  }
+  const event = looked?.found ? { ...told, record: looked.found.record } : told;
   // Without an image the sender's own "before" is the next best; without that, its list of changed fields.
-  const seen = image ?? (sentBefore && { record: sentBefore, echoes: [] });
+  const seen: RecordImage | undefined =
+    image ?? (sentBefore && { record: sentBefore, echoes: [], toldAt: longAgo });
   const known = flying
-    ? imageAfterWrite(seen ?? { record: flying.before, echoes: [] }, { edits: flying.edits })
+    ? imageAfterWrite(seen ?? { record: flying.before, echoes: [], toldAt: longAgo }, { edits: flying.edits })
     : seen;
-  const derived = deriveChange(recordType, known, event.record, versionOf(event.record));
-  const changed = known ? derived.changed : claimed;
+  const derived: Derived = deriveChange(
+    recordType,
+    known,
+    {
+      record: event.record,
+      version: versionOf(event.record),
+      time: untimed ? undefined : event.time,
+      created: event.kind === 'created',
+      fetched: looked?.found !== undefined,
+    },
+    versionOf,
+  );
+  switch (derived.is) {
+    case 'unsure':
+      return derived;
+    case 'late':
+      return { ...derived, event: { ...event, changed: [] }, image: { ...derived.image, ref } };
+    case 'news':
+      return {
+        is: 'news',
+        event: {
+          ...event,
+          ...(derived.before && { before: derived.before }),
+          changed: known && !known.gone ? derived.changed : claimed,
+        },
+        own: derived.own,
+        image: { ...derived.image, ref },
+      };
+  }
+}
+
+/** Everything is later than this. */
+const longAgo = new Date(0).toISOString();
+
+/** Returns what the removal of a record came to: one from before a newer state is late. */
+function removed({ versionOf, received, image, looked }: Comparison): DerivedEvent {
+  const { untimed } = received;
+  const { before: sentBefore, ...told } = eventOf(received);
+  const { ref } = told;
+  const [version, known] = [versionOf(told.record), image && versionOf(image.record)];
+  const event = { ...told, changed: [] };
+  if (image && !image.gone) {
+    const ordered = version !== undefined && known !== undefined;
+    if (looked?.found || (ordered && version < known))
+      return { is: 'late', event, told: version, known, own: false, image: { ...image, ref } };
+    const doubtful = untimed || Date.parse(told.time) < Date.parse(image.toldAt ?? longAgo);
+    if (!ordered && doubtful && !looked) return { is: 'unsure' };
+  }
+  const before = image && !isBlankJson(image.record) ? image.record : sentBefore;
   return {
-    event: { ...event, ...(derived.before && { before: derived.before }), changed },
-    own: derived.own,
-    image: { ref: event.ref, ...derived.image },
+    is: 'news',
+    event: { ...event, ...(before && { before }) },
+    own: image?.removedByUs ?? false,
+    image: { ref, ...imageAfterRemoval(image, told.record, untimed ? undefined : told.time) },
   };
 }
 
-/** A write of ours that a system has taken. */
+/** A write of ours that a system has taken, or may have taken. */
 export interface OwnWrite {
   /** The change as it was made, with real ids. */
   readonly change: RecordChange;
   /** The record as it was, for records of which no image is at hand; of one that was created, what its system gave back. */
   readonly before: JsonObject;
   readonly version: string | undefined;
+  /** No answer came. */
+  readonly unsure?: true;
 }
 
 /**
@@ -100,7 +160,7 @@ export async function rememberWrites(runner: Runner, all: readonly OwnWrite[]): 
   const told = all.filter(({ change }) => change.ref.system !== ownSystem);
   await markRemoved(
     runner,
-    told.filter(({ change }) => change.kind === 'remove').map(({ change }) => change.ref),
+    told.filter(({ change, unsure }) => change.kind === 'remove' && !unsure).map(({ change }) => change.ref),
   );
   const writes = told.filter(({ change }) => change.kind !== 'remove');
   if (writes.length === 0) return;
@@ -110,12 +170,17 @@ export async function rememberWrites(runner: Runner, all: readonly OwnWrite[]): 
   );
   await keepImages(
     runner,
-    writes.map(({ change, before, version }): KnownImage => {
+    writes.map(({ change, before, version, unsure }): KnownImage => {
+      const number = versionNumber(version);
       const echo: Echo = {
         edits: fieldsOf(change),
-        ...(version !== undefined && { version: Number(version) }),
+        ...(number !== undefined && { version: number }),
+        ...(unsure && { unsure }),
       };
-      const image = known.get(refKey(change.ref)) ?? { record: before, echoes: [] };
+      const image = (change.kind === 'edit' && known.get(refKey(change.ref))) || {
+        record: before,
+        echoes: [],
+      };
       return { ref: change.ref, ...imageAfterWrite(image, echo) };
     }),
   );

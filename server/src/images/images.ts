@@ -11,6 +11,8 @@ import type { Runner } from '../db/pool';
 /** The image of a record, with the record that it is of. */
 export interface KnownImage extends RecordImage {
   readonly ref: RecordRef;
+  /** We removed it ourselves; the event that tells so has not come yet. */
+  readonly removedByUs?: boolean;
 }
 
 /** A write of ours that was sent, and whose result is not known yet. */
@@ -19,19 +21,40 @@ export interface FlyingWrite {
   readonly before: JsonObject;
 }
 
+interface ImageRow extends RecordRef {
+  readonly record: JsonObject;
+  readonly echoes: RecordImage['echoes'];
+  readonly toldAt: Date | null;
+  readonly gone: boolean;
+  readonly removed: boolean;
+}
+
 /** Returns the images of records, locked in one order everywhere, so that two transactions never wait for each other. */
 export async function readImages(
   runner: Runner,
   refs: readonly RecordRef[],
 ): Promise<Map<string, KnownImage>> {
-  const { rows } = await runner.query<RecordImage & RecordRef>(
-    `SELECT system, record_type AS "recordType", record_id AS id, record, echoes FROM images
-     WHERE (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[])) AND NOT removed
+  const { rows } = await runner.query<ImageRow>(
+    `SELECT system, record_type AS "recordType", record_id AS id, record, echoes, told_at AS "toldAt", gone, removed FROM images
+     WHERE (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))
      ORDER BY system, record_type, record_id FOR UPDATE`,
     columnsOf(refs),
   );
   return new Map(
-    rows.map((row) => [refKey(row), { ref: refOf(row), record: row.record, echoes: row.echoes }]),
+    rows.map(({ system, recordType, id, record, echoes, toldAt, gone, removed }): [string, KnownImage] => {
+      const ref = { system, recordType, id };
+      return [
+        refKey(ref),
+        {
+          ref,
+          record,
+          echoes,
+          ...(toldAt && { toldAt: toldAt.toISOString() }),
+          ...((gone || removed) && { gone: true }),
+          ...(removed && { removedByUs: true }),
+        },
+      ];
+    }),
   );
 }
 
@@ -39,19 +62,22 @@ export async function readImages(
 export async function keepImages(runner: Runner, all: readonly KnownImage[]): Promise<void> {
   if (all.length === 0) return;
   await runner.query(
-    `INSERT INTO images (system, record_type, record_id, record, echoes)
-     SELECT * FROM json_to_recordset($1::json) AS image (system text, type text, id text, record jsonb, echoes jsonb)
+    `INSERT INTO images (system, record_type, record_id, record, echoes, told_at, gone)
+     SELECT * FROM json_to_recordset($1::json)
+       AS image (system text, type text, id text, record jsonb, echoes jsonb, told_at timestamptz, gone boolean)
      ORDER BY system, type, id
      ON CONFLICT (system, record_type, record_id) DO UPDATE
-       SET record = EXCLUDED.record, echoes = EXCLUDED.echoes, removed = false`,
+       SET record = EXCLUDED.record, echoes = EXCLUDED.echoes, told_at = EXCLUDED.told_at, gone = EXCLUDED.gone, removed = false`,
     [
       JSON.stringify(
-        all.map(({ ref, record, echoes }) => ({
+        all.map(({ ref, record, echoes, toldAt, gone = false }) => ({
           system: ref.system,
           type: ref.recordType,
           id: ref.id,
           record,
           echoes,
+          told_at: toldAt,
+          gone,
         })),
       ),
     ],
@@ -85,26 +111,10 @@ export async function markRemoved(runner: Runner, refs: readonly RecordRef[]): P
   );
 }
 
-/** Forgets the image of a record that is gone. Returns whether it was removed by us. */
-export async function forgetImage(
-  runner: Runner,
-  ref: RecordRef,
-): Promise<{ readonly removedByUs: boolean }> {
-  const { rows } = await runner.query<{ removed: boolean }>(
-    'DELETE FROM images WHERE system = $1 AND record_type = $2 AND record_id = $3 RETURNING removed',
-    [ref.system, ref.recordType, ref.id],
-  );
-  return { removedByUs: rows[0]?.removed ?? false };
-}
-
 function columnsOf(refs: readonly RecordRef[]): string[][] {
   return [
     refs.map(({ system }) => system),
     refs.map(({ recordType }) => recordType),
     refs.map(({ id }) => id),
   ];
-}
-
-function refOf({ system, recordType, id }: RecordRef): RecordRef {
-  return { system, recordType, id };
 }

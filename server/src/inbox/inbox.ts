@@ -6,7 +6,19 @@ import { inTransaction, type Pool, type Runner } from '../db/pool';
 export type ReceivedEvent = Omit<ChangeEvent, 'changed'> & {
   /** What the sender says changed; used only where no image of the record is at hand. */
   readonly claimed: readonly string[];
+  /** The sender does not say when it happened; `time` is when it came. */
+  readonly untimed?: true;
+  /** It holds only some fields of the record: the record is read before it is known what changed. */
+  readonly part?: true;
+  /** It was taken in again by a person: what is computed with is the record as it is by then. */
+  readonly again?: true;
 };
+
+/** Returns an event without what only says how it is to be taken. */
+export function eventOf(received: ReceivedEvent): Omit<ChangeEvent, 'changed'> {
+  const { claimed: _claimed, untimed: _untimed, part: _part, again: _again, ...event } = received;
+  return event;
+}
 
 /** Where an event in the inbox stands: to be handled, handled, or given up. */
 export type InboxState = 'waiting' | 'done' | 'failed';
@@ -30,7 +42,7 @@ export async function insertEvent(client: Runner, event: ReceivedEvent): Promise
   return id;
 }
 
-/** Says of an event that nobody has to handle it, and why. */
+/** Says of an event that nobody has to handle it, and why; undefined of all others. */
 type DoneAtOnce = (event: ReceivedEvent) => string | undefined;
 
 /**

@@ -1,11 +1,11 @@
-import { refKey, tellsOfChange, type ChangeEvent, type Notice, type RecordType } from '@vast-knot/core';
+import { refKey, tellsOfChange, type ChangeEvent, type Notice } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import type { Registry } from '../registry/registry';
-import { deriveAgainst } from '../images/derive';
+import { deriveAgainst, type DerivedEvent } from '../images/derive';
 import { keepImages, readImages, type KnownImage } from '../images/images';
 import { writesOnTheirWay, type OnTheirWay } from '../runs/onTheirWay';
-import { beginRuns, ownWriteBecause } from '../runs/repository';
+import { beginRuns, lateBecause, ownWriteBecause, type RunEnd } from '../runs/repository';
 import {
   insertEvents,
   notTakenBefore,
@@ -14,11 +14,11 @@ import {
   type ReceivedEvent,
 } from '../inbox/inbox';
 
-/** An event that was derived at once, and whether it tells of nothing but our own write. */
+/** An event that was derived at once. */
 interface DerivedAtIntake {
   readonly derived: ChangeEvent;
-  readonly own: boolean;
-  readonly type: RecordType;
+  /** What it came to where nobody has to handle it. */
+  readonly ended: RunEnd | undefined;
 }
 
 /** Keeps events in the order in which they came, whichever process takes them. */
@@ -39,16 +39,15 @@ export async function takeAll(
     await client.query('SELECT pg_advisory_xact_lock($1)', [intakeLock]);
     const fresh = await notTakenBefore(client, events);
     const derived = await deriveAll(client, registry, fresh);
-    const isOwn = (event: ReceivedEvent) => derived.get(event)?.own ?? false;
-    const ids = await insertEvents(client, fresh, (event) => (isOwn(event) ? ownWriteBecause : undefined));
+    const ids = await insertEvents(client, fresh, (event) => derived.get(event)?.ended?.because);
     await beginRuns(
       client,
-      [...derived].flatMap(([event, { derived: told, own }]) => {
+      [...derived].flatMap(([event, { derived: told, ended }]) => {
         const id = ids.get(event);
-        return id === undefined ? [] : [{ id, event: told, own }];
+        return id === undefined ? [] : [{ id, event: told, ended }];
       }),
     );
-    const open = fresh.filter((event) => !isOwn(event));
+    const open = fresh.filter((event) => !derived.get(event)?.ended);
     await queueRecords(
       client,
       open.map(({ ref }) => ref),
@@ -78,12 +77,13 @@ async function deriveAll(
         ? derivedNow(registry, event, images.get(key), onTheirWay)
         : undefined;
     // What comes after an event that has to be handled, or cannot be derived yet, waits for it.
-    if (!one?.own) blocked.add(key);
+    const ended = one && endOf(one);
+    if (!ended) blocked.add(key);
     if (!one) continue;
     images.set(key, one.image);
     // The image gets a write of ours when its result is noted; its event need not write it once more.
-    if (!one.own || !onTheirWay.edits.has(key)) changed.set(key, one.image);
-    derived.set(event, { derived: one.event, own: one.own, type: one.type });
+    if (!ended || !onTheirWay.edits.has(key)) changed.set(key, one.image);
+    derived.set(event, { derived: one.event, ended });
   }
   await keepImages(client, [...changed.values()]);
   return derived;
@@ -93,15 +93,23 @@ function isUpdate(event: ReceivedEvent): boolean {
   return event.kind === 'updated' && tellsOfChange(event);
 }
 
+/** Returns what a derived event came to where nobody has to handle it. */
+export function endOf(derived: Exclude<DerivedEvent, { is: 'unsure' }>): RunEnd | undefined {
+  if (derived.own) return { result: 'own write', because: ownWriteBecause };
+  return derived.is === 'late'
+    ? { result: 'late', because: lateBecause(derived.told, derived.known) }
+    : undefined;
+}
+
 function derivedNow(
   registry: Registry,
   event: ReceivedEvent,
   image: KnownImage | undefined,
   { creating, edits }: OnTheirWay,
-): { event: ChangeEvent; own: boolean; image: KnownImage; type: RecordType } | undefined {
+): Exclude<DerivedEvent, { is: 'unsure' }> | undefined {
   const { system, recordType } = event.ref;
   const type = registry.catalog.recordType(system, recordType);
-  if (!type || creating.has(`${system}/${recordType}`)) return undefined;
+  if (!type || event.part || creating.has(`${system}/${recordType}`)) return undefined;
   const flying = edits.get(refKey(event.ref));
   const connector = registry.connectors.get(system);
   const result = deriveAgainst({
@@ -112,7 +120,7 @@ function derivedNow(
     flying,
   });
   // With a write of ours on its way, only its own event can be told for certain.
-  return flying && !result.own ? undefined : { ...result, type };
+  return result.is === 'unsure' || (flying && !result.own) ? undefined : result;
 }
 
 /** Returns what screens hear of: every event that is to be handled, what it changed, and of our own ones that there were some. */
@@ -125,8 +133,12 @@ function noticesOf(
   const notices = events.flatMap((event): Notice[] => {
     const id = ids.get(event);
     const one = derived.get(event);
-    if (one?.own) lastOwn = id;
-    if (id === undefined || one?.own) return [];
+    if (one?.ended?.result === 'own write') {
+      lastOwn = id;
+      return [];
+    }
+    if (id === undefined) return [];
+    if (one?.ended) return [{ kind: 'run', id, state: 'done', result: one.ended.result }];
     const run: Notice = { kind: 'run', id, state: 'waiting', result: null };
     if (!one || one.derived.changed.length === 0) return [run];
     return [run, { kind: 'record', ref: event.ref, fields: one.derived.changed, by: 'event' }];

@@ -54,7 +54,7 @@ async function stored(planned: readonly PlannedMessage[], created = new Map<stri
   const { pool } = database;
   const { claimed, ...told } = companyEvent({ id: 'M1' });
   const runId = (await accept(pool, { ...told, claimed })) ?? '';
-  await beginRuns(pool, [{ id: runId, event: { ...told, changed: [] }, own: false }]);
+  await beginRuns(pool, [{ id: runId, event: { ...told, changed: [] } }]);
   const store = () => storeMessages(pool, { runId, time: told.time, planned, created });
   await store();
   return { runId, store, ids: (await listMessages(pool, { run: runId }, 10)).map(({ id }) => id).reverse() };

@@ -2,6 +2,7 @@ import {
   matches,
   refKey,
   WorkspaceError,
+  WrittenSoFar,
   type ApplyResult,
   type GuardedChange,
   type RecordRef,
@@ -12,26 +13,40 @@ import {
 import type { RecordStore } from '../connector/recordStore';
 import type { Registry } from './registry';
 
+/** Records that a run wrote in which are looked at beside those that a search finds. */
+const mostLookedAt = 100;
+
 /** The live systems, as the engine sees them. */
 export class ConnectedWorkspace implements Workspace {
-  /** `hidden` are records that an earlier plan of the run created: a plan that is made anew creates them as the first did. */
+  /** Of what earlier plans of the run wrote, nothing is seen: a plan that is made anew is made as the first was. */
   constructor(
     private readonly registry: Registry,
-    private readonly hidden: ReadonlySet<string> = new Set(),
+    private readonly written: WrittenSoFar = WrittenSoFar.nothing,
   ) {}
 
-  get(ref: RecordRef): Promise<StoredRecord | undefined> {
+  async get(ref: RecordRef): Promise<StoredRecord | undefined> {
     // What only tells of rows and answers has none that could be read.
     const connector = this.registry.connectors.get(ref.system);
-    if (connector && !connector.records) return Promise.resolve(undefined);
-    return this.store(ref.system).get(ref.recordType, ref.id);
+    if (connector && !connector.records) return undefined;
+    const found = await this.store(ref.system).get(ref.recordType, ref.id);
+    return found && this.written.before(this.registry.catalog, found);
   }
 
   async find(search: Search): Promise<readonly StoredRecord[]> {
-    const found = await this.store(search.system).find(search.recordType, search.conditions, search.peek);
-    const type = this.registry.catalog.recordType(search.system, search.recordType);
-    // A system that filters more loosely than we compare must not widen the find.
-    return found.filter(({ ref, record }) => !this.hidden.has(refKey(ref)) && matches(type, record, search));
+    const { system, recordType, conditions, peek } = search;
+    const store = this.store(system);
+    const found = await store.find(recordType, conditions, peek);
+    const known = new Set(found.map(({ ref }) => refKey(ref)));
+    // What the run wrote itself may be why a record is not found any more.
+    const edited = this.written.editedOf(system, recordType).filter((ref) => !known.has(refKey(ref)));
+    const more = await Promise.all(edited.slice(0, mostLookedAt).map(({ id }) => store.get(recordType, id)));
+    const type = this.registry.catalog.recordType(system, recordType);
+    return (
+      [...found, ...more.flatMap((each) => each ?? [])]
+        .map((each) => this.written.before(this.registry.catalog, each))
+        // A system that filters more loosely than we compare must not widen the find.
+        .filter(({ ref, record }) => !this.written.isCreated(ref) && matches(type, record, search))
+    );
   }
 
   async apply(changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {

@@ -14,8 +14,15 @@ export interface OnTheirWay {
   readonly creating: ReadonlySet<string>;
 }
 
-/** Returns the writes of ours to these records that were sent and are not settled. */
-export async function writesOnTheirWay(runner: Runner, refs: readonly RecordRef[]): Promise<OnTheirWay> {
+/**
+ * Returns the writes of ours to these records that were sent and are not settled; those of one run can be left out: what a run sent
+ * before it was broken off, it sends again.
+ */
+export async function writesOnTheirWay(
+  runner: Runner,
+  refs: readonly RecordRef[],
+  exceptRun?: string,
+): Promise<OnTheirWay> {
   const { rows } = await runner.query<
     RecordRef & { readonly edits: FieldEdit[] | null; readonly before: JsonObject | null }
   >(
@@ -28,13 +35,18 @@ export async function writesOnTheirWay(runner: Runner, refs: readonly RecordRef[
           WHERE (plan.run_id, plan.plan, plan.seq) = (flights.run_id, flights.plan, flights.seq)) AS planned
        FROM flights
        WHERE (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))
-         AND NOT creates AND sent_at > now() - interval '30 seconds'
+         AND NOT creates AND sent_at > now() - interval '30 seconds' AND run_id IS DISTINCT FROM $4
        UNION ALL
        SELECT DISTINCT system, record_type, NULL, NULL::jsonb FROM flights
        WHERE (system, record_type) IN (SELECT * FROM unnest($1::text[], $2::text[]))
-         AND creates AND sent_at > now() - interval '30 seconds'
+         AND creates AND sent_at > now() - interval '30 seconds' AND run_id IS DISTINCT FROM $4
      ) AS flying`,
-    [refs.map(({ system }) => system), refs.map(({ recordType }) => recordType), refs.map(({ id }) => id)],
+    [
+      refs.map(({ system }) => system),
+      refs.map(({ recordType }) => recordType),
+      refs.map(({ id }) => id),
+      exceptRun ?? null,
+    ],
   );
   return {
     edits: new Map(

@@ -1,5 +1,5 @@
 import { v5 as uuidFrom } from 'uuid';
-import { refKey, type PlannedWrite, type RecordRef, type WriteState } from '@vast-knot/core';
+import { WrittenSoFar, type PlannedWrite, type RecordRef, type WriteState } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 
 /** A write of a plan, as it waits in the database to be sent. */
@@ -115,14 +115,15 @@ export async function creationsOf(runner: Runner, runId: string): Promise<Creati
   };
 }
 
-/** Returns the records that a run has created, as their keys. */
-export async function createdRefs(runner: Runner, runId: string): Promise<Set<string>> {
-  const { rows } = await runner.query<RecordRef>(
-    `SELECT system, record_type AS "recordType", record_id AS id FROM writes
-     WHERE run_id = $1 AND state = 'written' AND planned_id IS NOT NULL`,
+/** Returns what the plans of a run have done so far, or may have done. */
+export async function writtenSoFar(runner: Runner, runId: string): Promise<WrittenSoFar> {
+  const { rows } = await runner.query<RecordRef & { readonly planned: PlannedWrite; readonly made: boolean }>(
+    `SELECT system, record_type AS "recordType", record_id AS id, planned, state = 'written' AS made
+     FROM writes JOIN planned_writes USING (run_id, plan, seq)
+     WHERE run_id = $1 AND state <> 'planned' ORDER BY plan, seq`,
     [runId],
   );
-  return new Set(rows.map(refKey));
+  return WrittenSoFar.of(rows.map(({ planned, made, ...ref }) => ({ ref, change: planned.change, made })));
 }
 
 /** What came of a write. */
@@ -197,12 +198,12 @@ export async function noteSending(
   );
 }
 
-/** Gives up what a plan of a run left open: it is computed anew, or the run was stopped. */
+/** Gives up what a plan of a run left open, or what was refused: it is computed anew, or, with a reason, the run was stopped. */
 export async function giveUpOpen(runner: Runner, runId: string, because: string | null): Promise<void> {
   await runner.query(
     `WITH landed AS (DELETE FROM flights WHERE run_id = $1)
      UPDATE writes SET state = 'skipped', problem = $2
-     WHERE run_id = $1 AND state IN ('planned', 'failed', 'conflict')`,
+     WHERE run_id = $1 AND (state IN ('planned', 'failed', 'conflict') OR ($2::text IS NULL AND state = 'refused'))`,
     [runId, because],
   );
 }

@@ -1,4 +1,12 @@
-import type { ChangeEvent, InboxState, RecordRef, Report, RunResult, StoredRecord } from '@vast-knot/core';
+import {
+  versionText,
+  type ChangeEvent,
+  type InboxState,
+  type RecordRef,
+  type Report,
+  type RunResult,
+  type StoredRecord,
+} from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 import { makeDue, reopen } from '../inbox/inbox';
 
@@ -8,11 +16,27 @@ export const metKept = 500;
 /** Sentence of a run that only saw our own write. */
 export const ownWriteBecause = 'Our own write came back; nothing else changed.';
 
-/** A run that begins: the event with what it changed. Of our own write that came back nothing is kept, and it is done. */
+/** Returns the sentence of a run whose event is older than what was dealt with before. */
+export function lateBecause(told: number | undefined, known: number | undefined): string {
+  if (told === undefined && known === undefined)
+    return 'Came late: the record is not there any more. Nothing is changed by it.';
+  if (told === undefined || known === undefined)
+    return 'Came late: the record was removed before. Nothing is changed by it.';
+  return `Came late: it tells of ${versionText(told)}, and ${versionText(known)} was dealt with before. Nothing is changed by it.`;
+}
+
+/** A run that begins: the event with what it changed. Of our own write that came back nothing is kept. */
 interface RunBegun {
   readonly id: string;
   readonly event: ChangeEvent;
-  readonly own: boolean;
+  /** Where nobody has to handle it: what it came to, and why. */
+  readonly ended?: RunEnd | undefined;
+}
+
+/** What an event came to that nobody has to handle. */
+export interface RunEnd {
+  readonly result: 'own write' | 'late';
+  readonly because: string;
 }
 
 /** Begins runs. Every run comes into being here. */
@@ -20,12 +44,17 @@ export async function beginRuns(runner: Runner, begun: readonly RunBegun[]): Pro
   if (begun.length === 0) return;
   await runner.query(
     `INSERT INTO runs (id, state, event, result, because, finished_at)
-     SELECT id, CASE WHEN own THEN 'done' ELSE 'running' END, event, CASE WHEN own THEN 'own write' END,
-       CASE WHEN own THEN $2 ELSE '' END, CASE WHEN own THEN now() END
-     FROM json_to_recordset($1::json) AS begun (id bigint, event jsonb, own boolean)`,
+     SELECT id, CASE WHEN result IS NULL THEN 'running' ELSE 'done' END, event, result, coalesce(because, ''),
+       CASE WHEN result IS NOT NULL THEN now() END
+     FROM json_to_recordset($1::json) AS begun (id bigint, event jsonb, result text, because text)`,
     [
-      JSON.stringify(begun.map(({ id, own, event }) => ({ id, own, ...(!own && { event }) }))),
-      ownWriteBecause,
+      JSON.stringify(
+        begun.map(({ id, ended, event }) => ({
+          id,
+          ...ended,
+          ...(ended?.result !== 'own write' && { event }),
+        })),
+      ),
     ],
   );
 }
@@ -37,23 +66,37 @@ export interface RunSoFar {
   readonly report: Report | null;
   /** How many plans were made. */
   readonly plans: number;
-  readonly own: boolean;
+  /** At which try of its event the plan in force was made. */
+  readonly plannedTry: number;
+  /** What it came to where nobody has to handle it. */
+  readonly ended?: RunEnd | undefined;
   readonly stoppedBy: string | null;
 }
 
 /** Returns a run that has begun; undefined before that. */
 export async function readRunSoFar(runner: Runner, id: string): Promise<RunSoFar | undefined> {
-  const { rows } = await runner.query<RunSoFar>(
-    `SELECT event, report, plans, result IS NOT DISTINCT FROM 'own write' AS own, stopped_by AS "stoppedBy"
-     FROM runs WHERE id = $1`,
+  const { rows } = await runner.query<
+    RunSoFar & { readonly result: RunResult | null; readonly because: string }
+  >(
+    `SELECT event, report, plans, planned_try AS "plannedTry", result, because, stopped_by AS "stoppedBy" FROM runs WHERE id = $1`,
     [id],
   );
-  return rows[0];
+  const [row] = rows;
+  if (!row) return undefined;
+  const { result, because, ...run } = row;
+  return { ...run, ...((result === 'own write' || result === 'late') && { ended: { result, because } }) };
+}
+
+/** Keeps the event of a run whose record was read anew. */
+export async function keepEvent(runner: Runner, id: string, event: ChangeEvent): Promise<void> {
+  await runner.query('UPDATE runs SET event = $2 WHERE id = $1', [id, JSON.stringify(event)]);
 }
 
 /** What a run computed, kept before any of it is sent. */
 export interface Computed {
   readonly plan: number;
+  /** The try of its event, counted from 0. */
+  readonly atTry: number;
   readonly report: Report;
   /** The records that were read. Those of the first plan are kept. */
   readonly met: readonly StoredRecord[];
@@ -63,11 +106,12 @@ export interface Computed {
 export async function keepComputed(
   runner: Runner,
   id: string,
-  { plan, report, met }: Computed,
+  { plan, atTry, report, met }: Computed,
 ): Promise<void> {
   const fired = report.rules.filter(({ verdict }) => verdict === 'writes' || verdict === 'failed');
   await runner.query(
-    `UPDATE runs SET report = $2, met = CASE WHEN plans = 0 THEN $3::jsonb ELSE met END, plans = $4, rules_fired = $5
+    `UPDATE runs SET report = $2, met = CASE WHEN plans = 0 THEN $3::jsonb ELSE met END, plans = $4, rules_fired = $5,
+       planned_try = $6
      WHERE id = $1`,
     [
       id,
@@ -75,6 +119,7 @@ export async function keepComputed(
       JSON.stringify(met.slice(0, metKept)),
       plan,
       [...new Set(fired.map(({ ruleId }) => ruleId))],
+      atTry,
     ],
   );
 }
@@ -106,17 +151,14 @@ export async function stoppedBy(runner: Runner, runId: string): Promise<string |
 }
 
 /**
- * Lets a run that failed be tried again: a plan that failed for good is computed anew, and what it has written stays and is then
- * found the same. Returns the record of its event; undefined when the run neither failed nor waits for another try.
+ * Lets a run that failed be tried again: it is computed anew with the record as it is by then, and what it has written stays.
+ * Returns the record of its event; undefined when the run neither failed nor waits for another try.
  */
 export async function retryRun(runner: Runner, id: string): Promise<RecordRef | undefined> {
   const ref = await reopen(runner, id);
   if (!ref) return undefined;
-  await runner.query(`UPDATE writes SET state = 'conflict' WHERE run_id = $1 AND state = 'refused'`, [id]);
   await runner.query(
-    `UPDATE runs SET state = 'waiting', result = NULL, stopped_by = NULL, report = CASE WHEN EXISTS (
-       SELECT 1 FROM writes WHERE run_id = $1 AND writes.state IN ('planned', 'failed')) THEN report END
-     WHERE id = $1`,
+    `UPDATE runs SET state = 'waiting', result = NULL, stopped_by = NULL, planned_try = -1 WHERE id = $1`,
     [id],
   );
   return ref;

@@ -8,7 +8,7 @@ import { readPayload } from './repository';
 /**
  * Takes the payload of a run in again, once for each rule that it started and that is still published, as it is published now.
  * Each goes to its rule alone and with what the payload changed: the record has not changed once more, so that nothing could
- * be derived. Returns the new runs, or nothing where no rule was started.
+ * be derived. The record is read again: what the rules write is made of what it holds by then. Returns the new runs, or nothing where no rule was started.
  */
 export async function runAgain(
   pool: Pool,
@@ -27,7 +27,14 @@ export async function runAgain(
     const made: string[] = [];
     for (const rule of rules) {
       const source = `/vast-knot/again/${encodeURIComponent(by)}`;
-      const id = await insertEvent(client, { ...event, id: uuid(), source, rule, claimed: changed });
+      const id = await insertEvent(client, {
+        ...event,
+        id: uuid(),
+        source,
+        rule,
+        claimed: changed,
+        again: true,
+      });
       if (id !== undefined) made.push(id);
     }
     return made;

@@ -6,7 +6,6 @@ import { writesOnTheirWay } from './onTheirWay';
 import { changedSince, fieldKey, readOutcome, readProgress, writtenBy } from './outcome';
 import {
   countWrites,
-  createdRefs,
   creationsOf,
   firstIn,
   giveUpOpen,
@@ -15,11 +14,13 @@ import {
   plannedOf,
   storePlan,
   waitingWrites,
+  writtenSoFar,
   type WaitingWrite,
 } from './plan';
 import {
   askToStop,
   beginRuns,
+  ownWriteBecause,
   firstRunAfter,
   keepComputed,
   listRuns,
@@ -78,8 +79,8 @@ async function begun(company: string, writes: readonly PlannedWrite[] = []) {
   const { claimed: _claimed, ...told } = companyEvent({ id: company, name: company, phone: '2' });
   const id = (await accept(pool, { ...told, claimed: [] })) ?? '';
   const event: ChangeEvent = { ...told, changed: ['phone'] };
-  await beginRuns(pool, [{ id, event, own: false }]);
-  await keepComputed(pool, id, { plan: 1, report: reportOf(event, writes), met: [] });
+  await beginRuns(pool, [{ id, event }]);
+  await keepComputed(pool, id, { plan: 1, atTry: 0, report: reportOf(event, writes), met: [] });
   const waiting = (await storePlan(pool, id, 1, writes)) ?? [];
   return { id, event, waiting };
 }
@@ -120,7 +121,7 @@ describe('a plan', () => {
     const third = (await storePlan(pool, id, 3, [made, planned(edit('B3', '2'))])) ?? [];
     expect(third.map((write) => write.planned.change.kind)).toEqual(['edit']);
     expect((await creationsOf(pool, id)).given).toEqual(new Map([['new-2', 'B-77']]));
-    expect(await createdRefs(pool, id)).toEqual(new Set(['desk/booking/B-77']));
+    expect((await writtenSoFar(pool, id)).isCreated(bookingRef('B-77'))).toBe(true);
   });
 
   test('tells what is on its way, until its result is noted', async () => {
@@ -189,7 +190,7 @@ describe('a run', () => {
   test('knows its event, its report and its plans from one try to the next', async () => {
     const { pool } = database;
     const { id, event } = await begun('R6', [planned(edit('B20', '2'))]);
-    expect(await readRunSoFar(pool, id)).toMatchObject({ event, plans: 1, own: false, stoppedBy: null });
+    expect(await readRunSoFar(pool, id)).toMatchObject({ event, plans: 1, plannedTry: 0, stoppedBy: null });
     expect((await readPayload(pool, id))?.report?.rules[0]?.ruleId).toBe(by.id);
     expect((await pastPayloads(pool, { before: null, limit: 1 }))[0]?.id).toBe(id);
     expect(await readRunSoFar(pool, '999999')).toBeUndefined();
@@ -199,8 +200,13 @@ describe('a run', () => {
     const { pool } = database;
     const { claimed: _claimed, ...told } = companyEvent({ id: 'R7' });
     const id = (await accept(pool, { ...told, claimed: [] })) ?? '';
-    await beginRuns(pool, [{ id, event: { ...told, changed: [] }, own: true }]);
-    expect(await readRunSoFar(pool, id)).toMatchObject({ own: true, event: null });
+    await beginRuns(pool, [
+      { id, event: { ...told, changed: [] }, ended: { result: 'own write', because: ownWriteBecause } },
+    ]);
+    expect(await readRunSoFar(pool, id)).toMatchObject({
+      ended: { result: 'own write', because: ownWriteBecause },
+      event: null,
+    });
     expect(await readPayload(pool, id)).toBeUndefined();
     expect(await readRun(pool, id)).toMatchObject({ result: 'own write' });
     expect((await listRuns(pool, { own: 'hidden' }, 100)).map((run) => run.id)).not.toContain(id);
@@ -219,8 +225,7 @@ describe('a run', () => {
     await noteTried(pool, id, { state: 'failed', because: 'Refused.', waitMs: 0 });
     await noteRun(pool, id, { done: true, result: 'failed', because: 'Refused.' });
     expect(await retryRun(pool, id)).toEqual(companyRef('R8'));
-    expect(await countWrites(pool, id)).toMatchObject({ conflict: 1 });
-    expect(await readRunSoFar(pool, id)).toMatchObject({ report: null });
+    expect(await readRunSoFar(pool, id)).toMatchObject({ plannedTry: -1 });
   });
 
   test('is stopped while it waits, and not once it has ended', async () => {
@@ -302,7 +307,7 @@ describe('a record', () => {
     const foreign = { ...companyEvent({ id: 'B31', phone: '9' }), ref: bookingRef('B31'), source: '/desk' };
     const { claimed: _claimed, ...told } = foreign;
     const id = (await accept(pool, foreign)) ?? '';
-    await beginRuns(pool, [{ id, event: { ...told, changed: ['phone'] }, own: false }]);
+    await beginRuns(pool, [{ id, event: { ...told, changed: ['phone'] } }]);
     expect((await changedSince(pool, first.id, [field])).get(fieldKey(field))).toMatchObject({
       run: id,
       who: 'somebody in desk',

@@ -1,31 +1,20 @@
 import {
-  leafFields,
   runEvent,
   WorkspaceError,
-  tellsOfChange,
-  type ChangeEvent,
+  WrittenSoFar,
   type PlannedMessage,
   type Report,
   type RunResult,
   type WaitingChange,
 } from '@vast-knot/core';
-import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { forgetDeaths, mostDeaths } from '../inbox/deaths';
-import type { ReceivedEvent, WaitingEvent } from '../inbox/inbox';
+import type { WaitingEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
-import { deriveAndKeep } from '../images/derive';
-import { countWrites, createdRefs, firstIn, giveUpOpen, storePlan, type WaitingWrite } from '../runs/plan';
-import {
-  beginRuns,
-  keepComputed,
-  ownWriteBecause,
-  readRunSoFar,
-  stoppedBy,
-  type Computed,
-  type RunSoFar,
-} from '../runs/repository';
+import { countWrites, firstIn, giveUpOpen, storePlan, writtenSoFar, type WaitingWrite } from '../runs/plan';
+import { keepComputed, stoppedBy, type Computed } from '../runs/repository';
+import { beginRun } from './beginRun';
 import type { Computing } from './computing';
 import { settle } from './settle';
 
@@ -59,14 +48,12 @@ export async function handleEvent(
   { pool, registry, computing }: Handling,
   waiting: WaitingEvent,
 ): Promise<Handled> {
-  const run = await beginRun(pool, registry, waiting);
-  if (run.own) return { done: true, result: 'own write', because: ownWriteBecause };
-  if (run.stoppedBy !== null) return stop(pool, waiting.id, run.stoppedBy);
-  const workspace = new ConnectedWorkspace(
-    registry,
-    run.plans > 0 ? await createdRefs(pool, waiting.id) : new Set(),
-  );
   try {
+    const run = await beginRun({ pool, registry }, waiting);
+    if (run.ended) return { done: true, ...run.ended };
+    if (run.stoppedBy !== null) return await stop(pool, waiting.id, run.stoppedBy);
+    const written = run.plans > 0 ? await writtenSoFar(pool, waiting.id) : WrittenSoFar.nothing;
+    const workspace = new ConnectedWorkspace(registry, written);
     let report = run.report;
     let writes: readonly WaitingWrite[] | undefined;
     const { conflict } = await countWrites(pool, waiting.id);
@@ -79,7 +66,8 @@ export async function handleEvent(
       );
       if (deaths > 0) await forgetDeaths(pool, waiting.id);
       report = withBroken(computed.report, registry);
-      writes = await keepPlan(pool, waiting.id, { plan: run.plans + 1, report, met: computed.met });
+      const plan = { plan: run.plans + 1, atTry: waiting.attempts, report, met: computed.met };
+      writes = await keepPlan(pool, waiting.id, plan, written);
     }
     await settle(pool, workspace, waiting.id, writes);
     return await conclude(pool, waiting.id, report);
@@ -99,45 +87,21 @@ async function park(pool: Pool, id: string): Promise<Handled> {
   return { done: true, result: 'failed', because };
 }
 
-async function beginRun(
-  pool: Pool,
-  registry: Registry,
-  { id, event: received }: WaitingEvent,
-): Promise<RunSoFar> {
-  const known = await readRunSoFar(pool, id);
-  if (known) return known;
-  const recordType = registry.catalog.recordType(received.ref.system, received.ref.recordType);
-  if (!recordType) throw new Error(`no record type ${received.ref.recordType} in ${received.ref.system}`);
-  const connector = registry.connectors.get(received.ref.system);
-  return inTransaction(pool, async (client) => {
-    const { event, own } = tellsOfChange(received)
-      ? await deriveAndKeep(client, recordType, (record) => connector?.versionOf(record), received)
-      : { event: asTold(received), own: false };
-    await beginRuns(client, [{ id, event, own }]);
-    const fields = !tellsOfChange(received)
-      ? []
-      : event.kind === 'updated'
-        ? event.changed
-        : leafFields(recordType.fields).map(({ path }) => path);
-    if (fields.length > 0) await tell(client, { kind: 'record', ref: event.ref, fields, by: 'event' });
-    return { event, report: null, plans: 0, own, stoppedBy: null };
-  });
-}
-
-function asTold({ claimed, ...event }: ReceivedEvent): ChangeEvent {
-  return { ...event, changed: claimed };
-}
-
 /** Keeps what was computed before any of it is sent. Returns its writes as they wait. */
 async function keepPlan(
   pool: Pool,
   id: string,
   computed: Computed,
+  written: WrittenSoFar,
 ): Promise<readonly WaitingWrite[] | undefined> {
+  const left = computed.report.writes.flatMap((planned) => {
+    const change = written.left(planned.change);
+    return change ? [{ ...planned, change }] : [];
+  });
   return inTransaction(pool, async (client) => {
     await keepComputed(client, id, computed);
     await giveUpOpen(client, id, null);
-    return storePlan(client, id, computed.plan, computed.report.writes);
+    return storePlan(client, id, computed.plan, left);
   });
 }
 

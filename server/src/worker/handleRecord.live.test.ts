@@ -1,6 +1,9 @@
-import { readPath, type RecordRef } from '@vast-knot/core';
+import * as fc from 'fast-check';
+import { pino } from 'pino';
+import { readPath, WorkspaceError, type RecordRef } from '@vast-knot/core';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import {
+  bookingRef,
   companyEvent,
   companyRef,
   line,
@@ -10,12 +13,13 @@ import {
   type Harbour,
   type HarbourSetup,
 } from '../fixtures/harbour';
-import { accept } from '../inbox/inbox';
+import { accept, type ReceivedEvent } from '../inbox/inbox';
 import { keepFirstSeen } from '../images/images';
 import { takeAll } from '../intake/takeAll';
 import { readOutcome } from '../runs/outcome';
 import { noteSending, waitingWrites } from '../runs/plan';
 import { askToStop, readRun, retryRun } from '../runs/repository';
+import { runAgain } from '../runs/runAgain';
 import { unwatched } from './computing';
 import { noteDeaths } from '../inbox/deaths';
 import { handleRecord } from './handleRecord';
@@ -30,7 +34,7 @@ afterAll(() => database.close());
 /** A harbour with one company of its own, which was seen with phone 1, and its bookings. */
 async function harbour(setup: HarbourSetup = {}): Promise<Harbour & { readonly id: string }> {
   const id = `H${++number}`;
-  const company = { id, name: 'Skerry', phone: '1', town: 'Murrow' };
+  const company = { id, name: 'Skerry', phone: '1', town: 'Murrow', rev: 1 };
   const bookings = ['a', 'b'].map((letter) => ({
     id: `${id}${letter}`,
     name: letter,
@@ -49,6 +53,7 @@ const handle = (ref: RecordRef, { registry }: Harbour, mostAttempts = 3) =>
     registry: { get: () => Promise.resolve(registry), recent: () => Promise.resolve(registry) },
     computing: unwatched,
     mostAttempts,
+    log: pino({ level: 'silent' }),
   });
 
 /** The company is saved in its system, which tells of it. */
@@ -100,7 +105,7 @@ test('events of one record are handled in the order in which they came', async (
   expect([(await runOf(first))?.result, (await runOf(second))?.result]).toEqual(['wrote', 'wrote']);
 });
 
-test('a system that is away keeps the run waiting and the later events behind it; each is written once when it is back', async () => {
+test('a system that is away keeps the run waiting and the later events behind it; what they come to is written once when it is back', async () => {
   const at = await harbour();
   const [first, second] = [await change(at), await change(at, { phone: '3' })];
   at.desk.away = true;
@@ -111,7 +116,9 @@ test('a system that is away keeps the run waiting and the later events behind it
   await database.pool.query('UPDATE inbox SET next_at = now()');
   await handle(companyRef(at.id), at);
   expect(at.desk.all('booking').map(({ phone }) => phone)).toEqual(['3', '3']);
-  expect(at.desk.taken).toHaveLength(4);
+  // The second change is in the record by the time of the new try.
+  expect(at.desk.taken).toHaveLength(2);
+  expect([(await runOf(first))?.result, (await runOf(second))?.result]).toEqual(['wrote', 'nothing']);
 });
 
 test('what stays away is given up after so many tries, and can be tried again by hand', async () => {
@@ -183,24 +190,15 @@ test('a record that somebody saved in between is read again and computed anew, a
 test('a plan whose worker was killed is sent by the next one with the same keys', async () => {
   const at = await harbour();
   const run = await change(at);
-  at.desk.away = true;
-  // The plan needs the records, so that they are read before the system goes away.
-  const find = at.desk.find.bind(at.desk);
-  at.desk.find = async (...args) => {
-    at.desk.away = false;
-    const found = await find(...args);
-    at.desk.away = true;
-    return found;
-  };
-  await handle(companyRef(at.id), at).catch(() => undefined);
-  at.desk.find = find;
-  at.desk.away = false;
+  const write = at.desk.write.bind(at.desk);
+  // What a worker that is killed here leaves behind: the database hears nothing of what was sent.
+  at.desk.write = () => Promise.reject(Object.assign(new Error('killed'), { code: '57P01' }));
+  await expect(handle(companyRef(at.id), at)).rejects.toThrow('killed');
+  at.desk.write = write;
   const open = await waitingWrites(database.pool, run, undefined, 10);
   expect(open.map(({ planned }) => planned.change.ref.id)).toEqual([`${at.id}a`, `${at.id}b`]);
   // It was under way when the worker was killed.
   await noteSending(database.pool, run, open);
-  await database.pool.query(`UPDATE flights SET sent_at = now() - interval '1 minute'`);
-  await database.pool.query('UPDATE inbox SET next_at = now()');
   await handle(companyRef(at.id), at);
   expect(at.desk.taken.map(({ key }) => key)).toEqual(open.map(({ key }) => key));
   expect(await runOf(run)).toMatchObject({ result: 'wrote', writes: 2 });
@@ -338,4 +336,248 @@ test('an event that ended a process once is computed again, and is no longer sus
     event,
   ]);
   expect(rowCount).toBe(0);
+});
+
+describe('what comes late', () => {
+  const runWithEvent = async (at: Harbour, event: ReceivedEvent) => {
+    const id = (await accept(database.pool, event)) ?? '';
+    await handle(event.ref, at);
+    return id;
+  };
+
+  test('an older event changes nothing, and its run says both versions', async () => {
+    const at = await harbour();
+    at.book.save('company', at.id, { phone: '2' });
+    const older = companyEvent(at.book.record('company', at.id) ?? {});
+    await change(at, { phone: '3' });
+    await handle(companyRef(at.id), at);
+    const late = await runWithEvent(at, older);
+    expect(at.desk.all('booking').map(({ phone }) => phone)).toEqual(['3', '3']);
+    expect(await runOf(late)).toEqual({
+      state: 'done',
+      result: 'late',
+      because:
+        'Came late: it tells of version 2, and version 3 was dealt with before. Nothing is changed by it.',
+      writes: 0,
+    });
+  });
+
+  test('an event that holds only a part is completed from the system, and blanks nothing', async () => {
+    const copies = rule(4, {
+      finds: phoneToBookings.finds,
+      actions: [{ kind: 'write', target: 'booking', lines: [line('phone', 'phone'), line('note', 'town')] }],
+    });
+    const at = await harbour({ rules: [copies] });
+    at.book.save('company', at.id, { phone: '2' });
+    const run = await runWithEvent(at, companyEvent({ id: at.id, phone: '2' }, { part: true }));
+    expect(at.desk.record('booking', `${at.id}a`)).toMatchObject({ phone: '2', note: 'Murrow' });
+    const event = (await readRun(database.pool, run))?.event;
+    expect([event?.record['town'], event?.changed, event?.readAt !== undefined]).toEqual([
+      'Murrow',
+      ['phone'],
+      true,
+    ]);
+  });
+
+  test('where the order cannot be told, the record itself says how it is', async () => {
+    const at = await harbour();
+    const told = (phone: string, time: string) =>
+      runWithEvent(at, companyEvent({ id: at.id, name: 'Skerry', phone, town: 'Murrow' }, { time }));
+    at.book.save('company', at.id, { phone: '3' });
+    await told('3', '2026-03-09T10:00:03Z');
+    const late = await told('2', '2026-03-09T10:00:02Z');
+    expect(at.desk.all('booking').map(({ phone }) => phone)).toEqual(['3', '3']);
+    expect((await readRun(database.pool, late))?.event?.record['phone']).toBe('3');
+    expect(await runOf(late)).toMatchObject({ result: 'nothing', writes: 0 });
+  });
+
+  test('an update of a record that was deleted meanwhile does not bring it back', async () => {
+    const at = await harbour();
+    at.book.save('company', at.id, { phone: '2' });
+    const older = companyEvent(at.book.record('company', at.id) ?? {});
+    await runWithEvent(at, companyEvent({ id: at.id, rev: 3 }, { kind: 'deleted' }));
+    const late = await runWithEvent(at, older);
+    expect(at.desk.taken).toEqual([]);
+    expect(await runOf(late)).toMatchObject({
+      result: 'late',
+      because: 'Came late: the record was removed before. Nothing is changed by it.',
+    });
+  });
+
+  test('law: events of one record in any order, doubled and with gaps, end in the state of the newest', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.integer({ min: 1, max: 5 }).chain((count) => {
+          const times = fc.array(fc.constantFrom(0, 1, 1, 2), { minLength: count, maxLength: count });
+          return times.chain((each) => {
+            const deliveries = each.flatMap((many, at) =>
+              Array<number>(at === count - 1 ? Math.max(1, many) : many).fill(at + 1),
+            );
+            return fc.shuffledSubarray(deliveries, { minLength: deliveries.length });
+          });
+        }),
+        fc.boolean(),
+        async (order, atIntake) => {
+          const at = await harbour();
+          const states = Array.from({ length: Math.max(...order) }, (_none, step) => {
+            at.book.save('company', at.id, { phone: `p${step + 1}` });
+            return at.book.record('company', at.id) ?? {};
+          });
+          for (const step of order) {
+            const event = companyEvent(states[step - 1] ?? {});
+            if (atIntake) await takeAll(database.pool, at.registry, [event]);
+            else await accept(database.pool, event);
+            await handle(companyRef(at.id), at);
+          }
+          expect(at.desk.all('booking').map(({ phone }) => phone)).toEqual([
+            `p${states.length}`,
+            `p${states.length}`,
+          ]);
+        },
+      ),
+      { numRuns: 40 },
+    );
+  });
+});
+
+describe('a new try', () => {
+  test('computes with the record as it is now', async () => {
+    const at = await harbour();
+    const run = await change(at);
+    at.desk.away = true;
+    await handle(companyRef(at.id), at);
+    // It is changed once more, and nobody tells of it.
+    at.book.save('company', at.id, { phone: '9' });
+    at.desk.away = false;
+    await database.pool.query('UPDATE inbox SET next_at = now()');
+    await handle(companyRef(at.id), at);
+    expect(at.desk.all('booking').map(({ phone }) => phone)).toEqual(['9', '9']);
+    expect((await readRun(database.pool, run))?.event).toMatchObject({
+      record: { phone: '9' },
+      changed: ['phone'],
+    });
+    // The event that tells of it, when it comes, is news to nobody.
+    const later = await change(at, {});
+    await handle(companyRef(at.id), at);
+    expect(await runOf(later)).toMatchObject({ result: 'nothing', writes: 0 });
+    expect(at.desk.taken).toHaveLength(2);
+  });
+
+  test('of an old run does not put old values back over newer ones', async () => {
+    const at = await harbour();
+    const old = await change(at);
+    at.desk.failure = () => ({ code: 'refused', message: 'It is closed.', retry: false });
+    await handle(companyRef(at.id), at);
+    at.desk.failure = undefined;
+    await change(at, { phone: '3' });
+    await handle(companyRef(at.id), at);
+    expect(at.desk.taken).toHaveLength(2);
+    await retryRun(database.pool, old);
+    await handle(companyRef(at.id), at);
+    expect(at.desk.all('booking').map(({ phone }) => phone)).toEqual(['3', '3']);
+    expect(at.desk.taken).toHaveLength(2);
+    expect(await runOf(old)).toMatchObject({ state: 'done', result: 'nothing' });
+  });
+
+  test('a payload that is run again is computed from the record as it is now', async () => {
+    const at = await harbour();
+    const old = await change(at);
+    await handle(companyRef(at.id), at);
+    await change(at, { phone: '3' });
+    await handle(companyRef(at.id), at);
+    at.desk.save('booking', `${at.id}a`, { phone: 'lost' });
+    const [again] = (await runAgain(database.pool, at.registry, old, 'Mara')) ?? [];
+    await handle(companyRef(at.id), at);
+    expect(at.desk.record('booking', `${at.id}a`)?.['phone']).toBe('3');
+    expect(await runOf(again ?? '')).toMatchObject({ result: 'wrote', writes: 1 });
+  });
+
+  test('what follows from a write is done also where the write itself was made in an earlier try', async () => {
+    const noteOfBooking = rule(5, {
+      name: 'Note of booking',
+      trigger: { system: 'desk', recordType: 'booking', kinds: ['updated'], watched: ['phone'] },
+      actions: [
+        {
+          kind: 'create',
+          alias: 'task',
+          system: 'desk',
+          recordType: 'task',
+          lines: [line('name', '"Call " & phone'), line('booking', 'id')],
+        },
+      ],
+    });
+    const at = await harbour({ rules: [phoneToBookings, noteOfBooking] });
+    const run = await change(at);
+    at.desk.failure = ({ change: { kind } }) =>
+      kind === 'create' ? { code: 'unavailable', message: 'Busy.', retry: true } : undefined;
+    await handle(companyRef(at.id), at);
+    expect(at.desk.all('booking').map(({ phone }) => phone)).toEqual(['2', '2']);
+    at.desk.failure = undefined;
+    await database.pool.query('UPDATE inbox SET next_at = now()');
+    await handle(companyRef(at.id), at);
+    expect(
+      at.desk
+        .all('task')
+        .map(({ name, booking }) => [name, booking])
+        .sort(),
+    ).toEqual([
+      ['Call 2', `${at.id}a`],
+      ['Call 2', `${at.id}b`],
+    ]);
+    // The bookings were written once.
+    expect(at.desk.taken.filter(({ change: { kind } }) => kind === 'edit')).toHaveLength(2);
+    expect(await runOf(run)).toMatchObject({ result: 'wrote', writes: 4 });
+  });
+
+  test('a write whose answer was lost is known for ours when it comes back, and is not sent twice', async () => {
+    const at = await harbour({ bookings: [] });
+    at.desk.save('booking', `${at.id}x`, { company: at.id, phone: '1' });
+    await keepFirstSeen(database.pool, [
+      { ref: bookingRef(`${at.id}x`), record: at.desk.record('booking', `${at.id}x`) ?? {} },
+    ]);
+    const run = await change(at);
+    const write = at.desk.write.bind(at.desk);
+    at.desk.write = async (...args) => {
+      await write(...args);
+      throw new WorkspaceError({ code: 'unavailable', message: 'No answer came.', retry: true });
+    };
+    // As a connection tells it: a result for each change.
+    const lost = at.desk.write;
+    at.desk.write = (type, changes) =>
+      lost(type, changes).catch((thrown: WorkspaceError) =>
+        changes.map(() => ({ ok: false as const, problem: thrown.problem })),
+      );
+    await handle(companyRef(at.id), at);
+    const echo = {
+      ...companyEvent(at.desk.record('booking', `${at.id}x`) ?? {}),
+      ref: bookingRef(`${at.id}x`),
+      source: '/desk',
+    };
+    const [echoed] = await takeAll(database.pool, at.registry, [echo]);
+    expect(await runOf(echoed ?? '')).toMatchObject({ result: 'own write' });
+    at.desk.write = write;
+    await database.pool.query('UPDATE inbox SET next_at = now()');
+    await handle(companyRef(at.id), at);
+    expect(at.desk.taken).toHaveLength(1);
+    expect((await runOf(run))?.state).toBe('done');
+  });
+});
+
+test('an exception while an event is handled is a try, told in the run, and the next event of the record goes on', async () => {
+  const at = await harbour();
+  const run = await change(at);
+  const find = at.desk.find.bind(at.desk);
+  at.desk.find = () => Promise.reject(new TypeError('x is not a function'));
+  for (let tries = 0; tries < 3; tries++) {
+    await database.pool.query('UPDATE inbox SET next_at = now()');
+    await handle(companyRef(at.id), at);
+  }
+  expect(await runOf(run)).toMatchObject({
+    state: 'failed',
+    because: 'Given up after 3 tries: Vast Knot itself failed at it: x is not a function',
+  });
+  at.desk.find = find;
+  const next = await change(at, { phone: '4' });
+  await handle(companyRef(at.id), at);
+  expect(await runOf(next)).toMatchObject({ result: 'wrote' });
 });

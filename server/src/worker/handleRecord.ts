@@ -1,6 +1,7 @@
+import type { Logger as Log } from 'pino';
 import type { RecordRef } from '@vast-knot/core';
 import { tell } from '../db/notices';
-import { inTransaction, type Pool } from '../db/pool';
+import { inTransaction, isDatabaseAway, type Pool } from '../db/pool';
 import { noteTried, oldestWaiting, queueRecord, type WaitingEvent } from '../inbox/inbox';
 import type { RegistrySource } from '../registry/registry';
 import { storeMessages } from '../messages/repository';
@@ -16,6 +17,7 @@ interface RecordJobOptions {
   readonly registry: RegistrySource;
   readonly computing: Computing;
   readonly mostAttempts: number;
+  readonly log: Log;
 }
 
 /** How long an event waits for the result of a write of ours to the same record. */
@@ -29,14 +31,27 @@ export async function handleRecord(ref: RecordRef, options: RecordJobOptions): P
       await queueRecord(pool, ref, next.nextAt);
       return;
     }
-    const { edits, creating } = await writesOnTheirWay(pool, [ref]);
+    const { edits, creating } = await writesOnTheirWay(pool, [ref], next.id);
     if (edits.size + creating.size > 0) {
       await queueRecord(pool, ref, new Date(Date.now() + inFlightMs));
       return;
     }
-    const handled = await handleEvent({ pool, registry: await registry.get(), computing }, next);
+    const handled = await handleEvent({ pool, registry: await registry.get(), computing }, next).catch(
+      (thrown: unknown): Handled => brokenOff(thrown, options.log),
+    );
     await noteHandled(pool, next, handled, options.mostAttempts);
   }
+}
+
+/**
+ * Returns what an exception comes to: a try like others, told in the run, so that the record's next event is not stuck behind it. Where
+ * the database is away nothing can be noted; the job comes again.
+ */
+function brokenOff(thrown: unknown, log: Log): Handled {
+  if (isDatabaseAway(thrown)) throw thrown;
+  log.error(thrown, 'an event could not be handled');
+  const why = thrown instanceof Error ? thrown.message : String(thrown);
+  return { done: false, because: `Vast Knot itself failed at it: ${why}`, soon: false };
 }
 
 async function noteHandled(

@@ -209,7 +209,15 @@ async function noteBatch(
         },
       ];
     });
-    await rememberWrites(client, written);
+    // What no answer came for may have been made all the same; its event is ours then.
+    const unsure = batch.flatMap(({ planned: { before } }, at): OwnWrite[] => {
+      const [change, result] = [sent[at], results[at]];
+      const unanswered = result === undefined || (!result.ok && result.problem.code === 'unavailable');
+      return change?.kind === 'edit' && unanswered
+        ? [{ change, before, version: undefined, unsure: true }]
+        : [];
+    });
+    await rememberWrites(client, [...written, ...unsure]);
     await tell(
       client,
       ...written.map(({ change }) => ({

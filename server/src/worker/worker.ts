@@ -92,7 +92,7 @@ export class Worker {
       taskList: {
         handle_record: async (payload) => {
           const ref = Joi.attempt(payload, payloadSchema) as RecordRef;
-          await handleRecord(ref, { pool, registry, computing, mostAttempts: config.mostAttempts });
+          await handleRecord(ref, { pool, registry, computing, mostAttempts: config.mostAttempts, log });
         },
         release_wait: async (payload) => {
           const wait = Joi.attempt(payload, waitSchema) as Wait;

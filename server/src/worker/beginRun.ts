@@ -1,0 +1,157 @@
+import {
+  changedPaths,
+  changeKinds,
+  leafFields,
+  tellsOfChange,
+  WorkspaceError,
+  type ChangeEvent,
+  type RecordRef,
+  type RecordType,
+} from '@vast-knot/core';
+import { tell } from '../db/notices';
+import { inTransaction, type Pool } from '../db/pool';
+import { deriveAndKeep, type DerivedEvent, type Looked } from '../images/derive';
+import { eventOf, type ReceivedEvent, type WaitingEvent } from '../inbox/inbox';
+import { endOf } from '../intake/takeAll';
+import type { Registry } from '../registry/registry';
+import {
+  beginRuns,
+  keepEvent,
+  lateBecause,
+  readRunSoFar,
+  type RunEnd,
+  type RunSoFar,
+} from '../runs/repository';
+
+interface Beginning {
+  readonly pool: Pool;
+  readonly registry: Registry;
+}
+
+/**
+ * Begins the run of an event, or takes it up where another try left it. What the event changed is derived from the image of its record;
+ * where that cannot tell whether the event is late, or it holds only a part of the record, the record is read. A new try begins with
+ * the record as it is by then. Throws a WorkspaceError when the record cannot be read now.
+ */
+export async function beginRun({ pool, registry }: Beginning, waiting: WaitingEvent): Promise<RunSoFar> {
+  const { id, event: received, attempts } = waiting;
+  const known = await readRunSoFar(pool, id);
+  if (known)
+    return !known.ended && attempts > known.plannedTry ? asItIsNow({ pool, registry }, id, known) : known;
+  const { ref } = received;
+  const recordType = registry.catalog.recordType(ref.system, ref.recordType);
+  if (!recordType)
+    throw new WorkspaceError({
+      code: 'refused',
+      message: `There is no record type “${ref.recordType}” in the system “${ref.system}”.`,
+      retry: false,
+    });
+  if (!tellsOfChange(received)) return beginAsTold({ pool, registry }, waiting);
+  const looked = received.part && received.kind !== 'deleted' ? await look(registry, received) : undefined;
+  return (
+    (await derived({ pool, registry }, waiting, recordType, looked)) ??
+    (await derived({ pool, registry }, waiting, recordType, await look(registry, received))) ??
+    neverUnsure(ref)
+  );
+}
+
+function neverUnsure({ id }: RecordRef): never {
+  throw new Error(`What was read of ${id} could not be compared.`);
+}
+
+/** Derives what an event changed and begins its run; returns nothing where the record has to be looked at first. */
+async function derived(
+  { pool, registry }: Beginning,
+  { id, event: received, attempts }: WaitingEvent,
+  recordType: RecordType,
+  looked: Looked | undefined,
+): Promise<RunSoFar | undefined> {
+  const connector = registry.connectors.get(received.ref.system);
+  return inTransaction(pool, async (client) => {
+    const result: DerivedEvent = await deriveAndKeep(client, {
+      recordType,
+      versionOf: (record) => connector?.versionOf(record),
+      received,
+      looked,
+    });
+    if (result.is === 'unsure') return undefined;
+    const ended = endOf(result);
+    const event = withReading(result.event, received, looked);
+    await beginRuns(client, [{ id, event, ended }]);
+    const fields =
+      event.kind === 'updated' ? event.changed : leafFields(recordType.fields).map(({ path }) => path);
+    if (!ended && fields.length > 0)
+      await tell(client, { kind: 'record', ref: event.ref, fields, by: 'event' });
+    return { event, report: null, plans: 0, plannedTry: attempts, ended, stoppedBy: null };
+  });
+}
+
+/** Requests, clocks, rows, waits, and what is run again: they are for rules as they are told. */
+async function beginAsTold(
+  { pool, registry }: Beginning,
+  { id, event: received, attempts }: WaitingEvent,
+): Promise<RunSoFar> {
+  const looked = received.again ? await look(registry, received) : undefined;
+  const told: ChangeEvent = { ...eventOf(received), changed: received.claimed };
+  const event = looked?.found
+    ? withReading({ ...told, record: looked.found.record }, received, looked)
+    : told;
+  const ended: RunEnd | undefined =
+    looked && !looked.found ? { result: 'late', because: lateBecause(undefined, undefined) } : undefined;
+  await beginRuns(pool, [{ id, event, ended }]);
+  return { event, report: null, plans: 0, plannedTry: attempts, ended, stoppedBy: null };
+}
+
+/** Takes a run up anew: with the record as it is now, and with what changed in it meanwhile. */
+async function asItIsNow({ pool, registry }: Beginning, id: string, run: RunSoFar): Promise<RunSoFar> {
+  const { event } = run;
+  const type = registry.catalog.recordType(event.ref.system, event.ref.recordType);
+  const looked = type && changeKinds.includes(event.kind) ? await look(registry, event) : undefined;
+  // What was computed before is computed anew.
+  const anew: RunSoFar = { ...run, report: null };
+  if (!type || !looked) return anew;
+  const { found } = looked;
+  if (!found) return { ...anew, ended: { result: 'late', because: lateBecause(undefined, undefined) } };
+  if (changedPaths(type.fields, event.record, found.record).length === 0) return anew;
+  const connector = registry.connectors.get(event.ref.system);
+  return inTransaction(pool, async (client) => {
+    let more: readonly string[] = [];
+    if (tellsOfChange(event)) {
+      const result = await deriveAndKeep(client, {
+        recordType: type,
+        versionOf: (record) => connector?.versionOf(record),
+        received: { ...event, claimed: [] },
+        looked,
+      });
+      // What newer events told has been dealt with; only what none told yet is news.
+      if (result.is === 'news') more = result.event.changed;
+    }
+    const now: ChangeEvent = {
+      ...event,
+      record: found.record,
+      changed: [...new Set([...event.changed, ...more])],
+      readAt: new Date().toISOString(),
+    };
+    await keepEvent(client, id, now);
+    return { ...anew, event: now };
+  });
+}
+
+/** Notes with an event that its record was read, where it was not as the event told it. */
+function withReading(event: ChangeEvent, received: ReceivedEvent, looked: Looked | undefined): ChangeEvent {
+  const asTold = !looked?.found || JSON.stringify(looked.found.record) === JSON.stringify(received.record);
+  return asTold ? event : { ...event, readAt: new Date().toISOString() };
+}
+
+/**
+ * Returns the record of an event as it is in its system now; undefined where the system cannot be asked. Throws a WorkspaceError when
+ * the system does not answer.
+ */
+async function look(
+  registry: Registry,
+  { ref, kind, record }: Pick<ReceivedEvent, 'ref' | 'kind' | 'record'>,
+): Promise<Looked | undefined> {
+  const store = registry.stores.get(ref.system);
+  if (store) return { found: await store.get(ref.recordType, ref.id) };
+  return kind === 'deleted' ? { found: undefined } : { found: { ref, record } };
+}
