@@ -78,6 +78,42 @@ describe('a message that cannot be taken is answered with the reason, and kept',
       /no system “harbour-bell”/,
     ],
     [
+      'half a surrogate pair',
+      'customer-book',
+      JSON.stringify(event({ data: { record: { id: 'C-1003', name: 'X\ud800' } } })),
+      true,
+      400,
+      'malformed',
+      /holds half of a surrogate pair in name/,
+    ],
+    [
+      'a NUL character',
+      'customer-book',
+      JSON.stringify(event({ data: { record: { id: 'C-1003', name: 'X\0' } } })),
+      true,
+      400,
+      'malformed',
+      /holds a NUL character in name/,
+    ],
+    [
+      'nested too deep',
+      'customer-book',
+      `{"data":${'['.repeat(5000)}${']'.repeat(5000)}}`,
+      true,
+      400,
+      'malformed',
+      /nested 200 deep/,
+    ],
+    [
+      'from the future',
+      'customer-book',
+      JSON.stringify(event({ time: '2099-01-01T00:00:00Z' })),
+      true,
+      400,
+      'malformed',
+      /more than a day from now/,
+    ],
+    [
       'too large',
       'customer-book',
       JSON.stringify(event({ data: 'x'.repeat(30_000) })),
@@ -117,6 +153,29 @@ describe('a message that cannot be taken is answered with the reason, and kept',
       body: { detail: expect.stringMatching(/^The signature is wrong/) as string },
     });
   });
+});
+
+test('a byte order mark before the body is no mistake', async () => {
+  const answer = await world.hook('customer-book', `\ufeff${JSON.stringify(event())}`, structured);
+  expect(answer).toMatchObject({ status: 202, body: { taken: true } });
+});
+
+test('a stranger’s flood is answered, fills no list, and keeps nobody else out', async () => {
+  const count = async () =>
+    (await world.database.query('SELECT 1 FROM inbox WHERE system = $1', ['fleet-log'])).rowCount;
+  const statuses: number[] = [];
+  for (let at = 0; at < 320; at++)
+    statuses.push((await world.hook('fleet-log', '{}', structured, false)).status);
+  expect(statuses.filter((status) => status === 401)).toHaveLength(300);
+  expect(statuses.at(-1)).toBe(429);
+  expect(await count()).toBe(30);
+  const signed = event({
+    source: '/fleet-log',
+    type: 'log.updated.vessel',
+    subject: 'SL-01',
+    data: { data: { CODE: 'SL-01' } },
+  });
+  expect((await world.hook('fleet-log', JSON.stringify(signed), structured)).status).toBe(400);
 });
 
 test('an event that comes twice is taken once', async () => {

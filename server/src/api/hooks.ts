@@ -1,49 +1,69 @@
-import express, { Router, type ErrorRequestHandler } from 'express';
-import { Webhook } from 'standardwebhooks';
+import express, { Router, type ErrorRequestHandler, type Request } from 'express';
 import type { Config } from '../config/config';
+import { notSigned } from '../connector/signing';
 import type { Pool } from '../db/pool';
-import { HttpProblem } from '../http/problem';
+import { HttpProblem, TryLater } from '../http/problem';
 import type { RegistrySource } from '../registry/registry';
 import { keepRejected } from '../inbox/inbox';
 import { Intake } from '../intake/intake';
 import { readEvent } from '../intake/readEvent';
+import { MessageRate, Rejections } from '../intake/rejections';
+
+/** Seconds after which a sender is asked to try again. */
+const laterSeconds = 10;
 
 /**
- * Returns where systems send their change events: signed as Standard Webhooks asks, in the form of CloudEvents. Whatever is
- * not taken is answered with the reason and kept.
+ * Returns where systems send their change events, signed as their connection says, in the form of CloudEvents. Whatever is not taken is
+ * answered with the reason and kept, as far as a budget for each system goes.
  */
 export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Config): Router {
   const router = Router();
   const intake = new Intake(pool, registry);
-  router.use(express.text({ type: () => true, limit: config.bodyLimit, defaultCharset: 'utf-8' }));
+  const rejections = new Rejections();
+  const rate = new MessageRate(config.intakePerSecond);
+  router.use(express.raw({ type: () => true, limit: config.bodyLimit }));
+
+  /** Keeps what is not taken, and gives the answer to it. */
+  const reject = async (
+    system: string,
+    { status, title, because, body }: { status: number; title: string; because: string; body?: string },
+  ): Promise<HttpProblem> => {
+    const key = system.slice(0, 80);
+    // What a stranger sends in the name of a system does not count for the system.
+    const what = rejections.note(status === 400 ? `${key}, signed` : key);
+    if (what === 'later') {
+      const sentence = `Too many messages for “${key}” could not be taken in the last minute; this one neither: ${because}`;
+      return new TryLater(laterSeconds, 429, 'Too many', sentence);
+    }
+    const state = status === 400 ? 'malformed' : 'refused';
+    if (what === 'keep') await keepRejected(pool, { system: key, state, because, body });
+    return new HttpProblem(status, title, because);
+  };
 
   router.post('/:system', async (request, response) => {
     const { system } = request.params;
-    const body = typeof request.body === 'string' ? request.body : '';
-    const refuse = async (status: number, state: 'malformed' | 'refused', title: string, because: string) => {
-      await keepRejected(pool, { system: system.slice(0, 80), state, because, body });
-      throw new HttpProblem(status, title, because);
+    const body = bodyOf(request);
+    const refuse = async (status: number, title: string, because: string) => {
+      throw await reject(system, { status, title, because, body });
     };
-
     const { connectors, webhookSecrets, catalog } = await registry.recent();
     const connector = connectors.get(system);
     const definition = catalog.system(system);
     if (!connector || !definition)
-      return refuse(404, 'refused', 'Unknown system', `There is no system “${system}”.`);
+      return refuse(404, 'Unknown system', `There is no system “${printable(system)}”.`);
     const headers = singleHeaders(request.headers);
-    const signature = verify(webhookSecrets.get(system) ?? '', headers, body);
-    if (signature !== 'good') return refuse(401, 'refused', 'Not signed', signature);
-
+    const { signing = { kind: 'standard webhooks' } } = connector.events;
+    const secret = webhookSecrets.get(system) ?? '';
+    const unsigned = notSigned(signing, secret, { headers, body, now: new Date() });
+    if (unsigned !== undefined) return refuse(401, 'Not signed', unsigned);
+    if (!rate.passes(system)) {
+      const because = `More than ${config.intakePerSecond} messages a second came from “${system}”.`;
+      throw new TryLater(1, 429, 'Too many', because);
+    }
     const idFields = new Map(definition.recordTypes.map((type) => [type.name, type.idField]));
-    const read = readEvent({
-      system,
-      style: connector.events,
-      idFields,
-      headers,
-      body,
-      receivedAt: new Date(),
-    });
-    if (!read.ok) return refuse(400, 'malformed', 'Not understood', read.because);
+    const receivedAt = new Date();
+    const read = readEvent({ system, style: connector.events, idFields, headers, body, receivedAt });
+    if (!read.ok) return refuse(400, 'Not understood', read.because);
     const id = await intake.take(read.event);
     response
       .status(202)
@@ -54,12 +74,19 @@ export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Confi
     if (typeof error !== 'object' || error === null || !('status' in error) || error.status !== 413)
       return next(error);
     const because = `A body of more than ${config.bodyLimit} bytes is not taken.`;
-    keepRejected(pool, { system: request.path.slice(1, 81), state: 'refused', because, body: undefined })
-      .then(() => next(new HttpProblem(413, 'Too large', because)))
-      .catch(next);
+    reject(request.path.slice(1), { status: 413, title: 'Too large', because }).then(next, next);
   };
   router.use(tooLarge);
   return router;
+}
+
+/** Returns the body as text, as it was signed. */
+function bodyOf({ body }: Request): string {
+  return Buffer.isBuffer(body) ? body.toString('utf8') : '';
+}
+
+function printable(text: string): string {
+  return text.slice(0, 80).toWellFormed().replaceAll('\0', '\ufffd');
 }
 
 function singleHeaders(
@@ -70,18 +97,4 @@ function singleHeaders(
       value === undefined ? [] : [[name, Array.isArray(value) ? value.join(', ') : value]],
     ),
   );
-}
-
-/** Checks a Standard Webhooks signature: HMAC-SHA256 over id, time and body, not older than five minutes. */
-function verify(secret: string, headers: Record<string, string>, body: string): string {
-  if (secret === '') return 'This system has no signing secret yet.';
-  if (headers['webhook-signature'] === undefined)
-    return 'The signature is missing (webhook-id, webhook-timestamp, webhook-signature).';
-  try {
-    new Webhook(secret).verify(body, headers, { jsonParse: false });
-    return 'good';
-  } catch (thrown) {
-    // The package throws for every way in which a signature can be wrong.
-    return `The signature is wrong: ${thrown instanceof Error ? thrown.message : String(thrown)}.`;
-  }
 }

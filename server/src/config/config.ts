@@ -25,6 +25,8 @@ export interface Config {
   readonly concurrency: number;
   readonly bodyLimit: number;
   readonly mostAttempts: number;
+  /** Change events that one system may send in a second; those beyond are asked to come later. */
+  readonly intakePerSecond: number;
   readonly logLevel: string;
   /** What the computation of one thing that a person asks for may take, and how many are computed at once. */
   readonly computeLimits: { readonly threads: number; readonly seconds: number; readonly megabytes: number };
@@ -62,6 +64,7 @@ interface Settings {
   readonly CONCURRENCY: number;
   readonly BODY_LIMIT: number;
   readonly MOST_ATTEMPTS: number;
+  readonly INTAKE_PER_SECOND: number;
   readonly COMPUTE_THREADS: number;
   readonly COMPUTE_SECONDS: number;
   readonly COMPUTE_MEGABYTES: number;
@@ -118,6 +121,7 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
     .min(1024)
     .default(1024 * 1024),
   MOST_ATTEMPTS: Joi.number().integer().min(1).default(40),
+  INTAKE_PER_SECOND: Joi.number().integer().min(1).default(2000),
   COMPUTE_THREADS: Joi.number().integer().min(1).max(64).default(2),
   COMPUTE_SECONDS: Joi.number().integer().min(1).default(20),
   COMPUTE_MEGABYTES: Joi.number().integer().min(64).default(512),
@@ -148,6 +152,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     concurrency: value.CONCURRENCY,
     bodyLimit: value.BODY_LIMIT,
     mostAttempts: value.MOST_ATTEMPTS,
+    intakePerSecond: value.INTAKE_PER_SECOND,
     logLevel: value.LOG_LEVEL,
     computeLimits: {
       threads: value.COMPUTE_THREADS,

@@ -17,7 +17,7 @@ export interface Connector {
   readonly records: RecordStore | undefined;
   /** How its messages are read. */
   readonly events: EventStyle;
-  /** Returns the version that a record carries, where the system counts them. */
+  /** Returns the version that a record carries, or the time of its last change, as a number that grows; undefined where it has none. */
   versionOf(record: JsonObject): number | undefined;
   /** Asks the system to send its events to `url`, signed with `secret`. Throws a WorkspaceError when it refuses. */
   listen(url: string, secret: string): Promise<void>;

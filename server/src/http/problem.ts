@@ -1,6 +1,7 @@
 import type { ErrorRequestHandler, RequestHandler } from 'express';
 import type Joi from 'joi';
 import { WorkspaceError, type Problem, type ProblemView } from '@vast-knot/core';
+import { isDatabaseAway } from '../db/pool';
 
 /** A failure that a request is answered with, as Problem Details (RFC 9457). */
 export class HttpProblem extends Error {
@@ -16,6 +17,16 @@ export class HttpProblem extends Error {
   view(): ProblemView & { type: string } {
     const { status, title, detail, errors } = this;
     return { type: 'about:blank', status, title, detail, ...(errors && { errors }) };
+  }
+}
+
+/** A failure that passes: the sender is asked to try again after so many seconds (RFC 9110, 10.2.3). */
+export class TryLater extends HttpProblem {
+  constructor(
+    readonly seconds: number,
+    ...[status, title, detail]: readonly [status: 429 | 503, title: string, detail: string]
+  ) {
+    super(status, title, detail);
   }
 }
 
@@ -56,6 +67,7 @@ export function answerProblems(log: (error: unknown) => void): ErrorRequestHandl
     }
     const problem = toProblem(error);
     if (problem.status >= 500 && !(error instanceof HttpProblem)) log(error);
+    if (problem instanceof TryLater) response.set('retry-after', String(problem.seconds));
     response.status(problem.status).type('application/problem+json').json(problem.view());
   };
 }
@@ -77,6 +89,10 @@ export function ofWorkspace({ code, message }: Problem): HttpProblem {
 function toProblem(error: unknown): HttpProblem {
   if (error instanceof HttpProblem) return error;
   if (error instanceof WorkspaceError) return ofWorkspace(error.problem);
+  if (isDatabaseAway(error)) {
+    const detail = 'The database does not answer now. Nothing was lost; try again in a moment.';
+    return new TryLater(5, 503, 'Not available', detail);
+  }
   const status =
     typeof error === 'object' && error !== null && 'status' in error ? Number(error.status) : 500;
   if (status === 413) return new HttpProblem(413, 'Too large', 'The body is larger than is taken here.');

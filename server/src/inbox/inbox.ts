@@ -226,7 +226,7 @@ interface Rejected {
 export async function keepRejected(pool: Pool, { system, state, because, body }: Rejected): Promise<void> {
   const { rows } = await pool.query<{ id: string }>(
     'INSERT INTO inbox (system, state, because, body) VALUES ($1, $2, $3, $4) RETURNING id',
-    [system, state, because, body?.slice(0, keptLength).replaceAll('\0', '\ufffd')],
+    [system, state, because, body?.slice(0, keptLength).toWellFormed().replaceAll('\0', '\ufffd')],
   );
   await pool.query(
     `DELETE FROM inbox WHERE state = $1 AND id <=

@@ -27,7 +27,8 @@ interface ReceivedMessage {
 /** Turns a system's message into a change event, as the system's connection says how its events are made. */
 export function readEvent(message: ReceivedMessage): ReadEvent {
   const { system, style, idFields, headers, body, receivedAt } = message;
-  const parsed = parseCloudEvent(headers, body);
+  // Some senders put a byte order mark before what they send (RFC 8259, 8.1).
+  const parsed = parseCloudEvent(headers, body.replace(/^\ufeff/, ''));
   if (!parsed.ok) return parsed;
   const { event } = parsed;
   const meaning = Object.hasOwn(style.types, event.type) ? style.types[event.type] : undefined;
@@ -58,6 +59,20 @@ export function readEvent(message: ReceivedMessage): ReadEvent {
       because: `The event ${event.id} does not say which ${meaning.recordType} it is about.`,
     };
   }
+  const unkeepable = cannotBeKept({
+    id: event.id,
+    source: event.source,
+    subject: scalarText(id),
+    data: event.data,
+  });
+  if (unkeepable) return { ok: false, because: `The event ${printable(event.id)} ${unkeepable}` };
+  const time = timeOf(event.time, receivedAt);
+  if (time === undefined) {
+    return {
+      ok: false,
+      because: `The event ${event.id} says that it happens at ${event.time}, which is more than a day from now.`,
+    };
+  }
   const before = optionalAt(event.data, style.before);
   const changed = style.changed === undefined ? undefined : readPointer(event.data, style.changed);
   return {
@@ -67,14 +82,46 @@ export function readEvent(message: ReceivedMessage): ReadEvent {
       source: event.source,
       kind: meaning.kind,
       ref: { system, recordType: meaning.recordType, id: scalarText(id) },
-      time: event.time ?? receivedAt.toISOString(),
+      time,
+      ...(event.time === undefined && { untimed: true }),
       record,
+      ...(style.holds === 'part' && { part: true }),
       ...(before && { before }),
       claimed: Array.isArray(changed)
         ? changed.filter((path): path is string => typeof path === 'string')
         : [],
     },
   };
+}
+
+/** A clock may be ahead of ours by so much. */
+const aheadMs = 24 * 60 * 60 * 1000;
+
+/** Returns the time of an event; what is a little ahead of our clock happened now. Undefined for one far in the future. */
+function timeOf(told: string | undefined, receivedAt: Date): string | undefined {
+  if (told === undefined) return receivedAt.toISOString();
+  const ahead = Date.parse(told) - receivedAt.getTime();
+  if (ahead > aheadMs) return undefined;
+  return ahead > 0 ? receivedAt.toISOString() : told;
+}
+
+/** Returns why a database cannot keep a value as it is: text with a NUL character or half a surrogate pair. */
+function cannotBeKept(value: unknown, at = ''): string | undefined {
+  if (typeof value === 'string') {
+    if (value.includes('\0')) return `holds a NUL character${at && ` in ${at}`}.`;
+    return value.isWellFormed() ? undefined : `holds half of a surrogate pair${at && ` in ${at}`}.`;
+  }
+  if (typeof value !== 'object' || value === null) return undefined;
+  for (const [name, part] of Object.entries(value)) {
+    const wrong = cannotBeKept(name) ?? cannotBeKept(part, printable(name));
+    if (wrong) return wrong;
+  }
+  return undefined;
+}
+
+/** Returns text that can be kept and shown. */
+function printable(text: string): string {
+  return text.toWellFormed().replaceAll('\0', '\ufffd').slice(0, 200);
 }
 
 function optionalAt(data: unknown, pointer: string | undefined): JsonObject | undefined {

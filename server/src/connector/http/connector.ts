@@ -1,6 +1,7 @@
 import {
   isJsonObject,
   scalarText,
+  versionNumber,
   readPointer,
   WorkspaceError,
   type ApplyResult,
@@ -86,8 +87,7 @@ export class HttpConnector implements Connector, RecordStore {
 
   versionOf(record: JsonObject): number | undefined {
     const { version } = this.connection;
-    const number = version && Number(record[version.field]);
-    return number !== undefined && Number.isFinite(number) ? number : undefined;
+    return version && versionNumber(record[version.field]);
   }
 
   async listen(url: string, secret: string): Promise<void> {

@@ -10,8 +10,11 @@ export interface HttpConnection {
   readonly baseUrl: string;
   /** `{token}` stands for the secret. */
   readonly auth: { readonly header: string; readonly value: string };
-  /** The field in which a record carries its version, and how `If-Match` says it. */
-  readonly version?: { readonly field: string; readonly ifMatch: string };
+  /**
+   * The field in which a record carries its version, a count or the time of its last change, and how `If-Match` says it; without that
+   * a write is not guarded by it.
+   */
+  readonly version?: { readonly field: string; readonly ifMatch?: string };
   /** Where the system describes itself, as an OpenAPI document below its address. */
   readonly document?: string;
   readonly recordTypes: Readonly<Record<string, { readonly path: string }>>;

@@ -13,7 +13,7 @@ const schema: Joi.ObjectSchema<HttpConnection> = Joi.object<HttpConnection>({
     .uri({ scheme: ['http', 'https'] })
     .required(),
   auth: Joi.object({ header: text, value: text }).required(),
-  version: Joi.object({ field: text, ifMatch: text }),
+  version: Joi.object({ field: text, ifMatch: Joi.string() }),
   document: Joi.string().pattern(/^\//),
   recordTypes: Joi.object()
     .pattern(Joi.string(), Joi.object({ path: text }))

@@ -44,7 +44,10 @@ async function editBatch(
   const items = changes.map(({ change, version: at, key }) => {
     const parts: Record<string, unknown> = {
       id: change.ref.id,
-      ifMatch: version && at !== undefined ? fill(version.ifMatch, { version: at }) : undefined,
+      ifMatch:
+        version?.ifMatch !== undefined && at !== undefined
+          ? fill(version.ifMatch, { version: at })
+          : undefined,
       key,
       changes: mergePatchOf(change.edits),
     };
@@ -104,7 +107,10 @@ export async function removeRecords(
       method: remove.method,
       path: fill(remove.path, { path, id: encodeURIComponent(change.ref.id) }),
       body: remove.body,
-      headers: versions && version !== undefined ? { 'if-match': fill(versions.ifMatch, { version }) } : {},
+      headers:
+        versions?.ifMatch !== undefined && version !== undefined
+          ? { 'if-match': fill(versions.ifMatch, { version }) }
+          : {},
     });
     if (answer.status !== 404) exchange.succeeded(answer);
     return { ok: true, record: undefined };
