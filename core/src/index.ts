@@ -149,4 +149,5 @@ export * from './contract/samples';
 export * from './contract/runs';
 export * from './contract/messages';
 export * from './contract/jobs';
+export * from './contract/health';
 export * from './contract/notices';

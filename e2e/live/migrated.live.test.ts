@@ -7,7 +7,7 @@ import { until, World } from './harness';
 jest.setTimeout(90_000);
 
 /** Installations of landed versions, as `scripts/fillDatabase.mjs` left them when their server was killed. */
-describe.each(['001', '004'])('an installation of version %s', (version) => {
+describe.each(['001', '005'])('an installation of version %s', (version) => {
   const filled = gunzipSync(
     readFileSync(resolve(__dirname, `../../server/migrations/filled/${version}.sql.gz`)),
   ).toString('utf8');
@@ -30,7 +30,7 @@ describe.each(['001', '004'])('an installation of version %s', (version) => {
 
   test('its draft, its sample and its table are there', async () => {
     const { body: rules } = await world.api<RuleView[]>('GET', '/rules');
-    expect(rules).toHaveLength(20);
+    expect(rules.length).toBeGreaterThanOrEqual(20);
     expect(rules[0]?.draft.note).toBe('Edited and not published.');
     const { body: samples } = await world.api<SampleSummary[]>('GET', '/samples');
     expect(samples.map(({ name }) => name)).toContain('Taken before the update');
@@ -43,8 +43,11 @@ describe.each(['001', '004'])('an installation of version %s', (version) => {
   });
 
   test('the event that waited when its server was killed is handled, and what it writes arrives', async () => {
-    const run = await world.settled('C-1010');
-    expect(run.result).toBe('wrote');
+    const waited = await world.settled('C-1010');
+    // The company is not as the event told it, here where its application is new: what is computed is how it is by now.
+    expect([waited.state, waited.result]).toEqual(['done', 'nothing']);
+    await world.changeCompany('C-1010', { phone: '01632 960 310' });
+    expect((await world.settled('C-1010', waited.id)).result).toBe('wrote');
     const open = (await world.bookingsOf('401010')).filter(
       ({ status }) => status === 'open' || status === 'confirmed',
     );

@@ -1,3 +1,4 @@
+import { Gates } from '../../server/src/connector/gates';
 import type { RuleView } from '@vast-knot/core';
 import { outboundAgent } from '../../server/src/connector/outbound';
 import { Seal } from '../../server/src/db/seal';
@@ -13,7 +14,11 @@ beforeAll(async () => {
   world = await World.start();
   const allowed = (world.environment['ALLOWED_OUTBOUND'] ?? '').split(',');
   agent = outboundAgent(allowed);
-  registry = new RegistryCache(world.database, new Seal(world.environment['SEAL_KEY'] ?? ''), agent, allowed);
+  registry = new RegistryCache(world.database, new Seal(world.environment['SEAL_KEY'] ?? ''), {
+    dispatcher: agent,
+    gates: new Gates(),
+    allowedOutbound: allowed,
+  });
 });
 afterAll(async () => {
   await agent.close();

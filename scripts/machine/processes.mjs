@@ -44,7 +44,7 @@ function handle(child) {
     async stop() {
       if (child.exitCode !== null) return;
       child.kill('SIGTERM');
-      const timer = setTimeout(() => child.kill('SIGKILL'), 8000);
+      const timer = setTimeout(() => child.kill('SIGKILL'), 12_000);
       await ended;
       clearTimeout(timer);
     },

@@ -9,9 +9,14 @@ function builtThreads(): ThreadFiles | undefined {
   return Object.values(files).every((file) => existsSync(file)) ? files : undefined;
 }
 
+/** A process that is asked to end has ended by then. */
+const stopMs = 9000;
+
 async function main(): Promise<void> {
   const running = await startServer(readConfig(process.env), builtThreads());
   const stop = () => {
+    // Whatever still hangs then is taken up by the next process, as after a kill.
+    setTimeout(() => process.exit(0), stopMs).unref();
     running.stop().then(
       () => process.exit(0),
       () => process.exit(1),

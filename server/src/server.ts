@@ -6,14 +6,18 @@ import type { Config } from './config/config';
 import { here, ThreadComputer } from './compute/computer';
 import { migrate } from './db/migrate';
 import { NoticeListener } from './db/notices';
-import { createDatabase, type Pool } from './db/pool';
+import { createDatabase, isDatabaseAway, type Pool } from './db/pool';
 import { connectEndpoints, connectSystems, loadDemo } from './demo/load';
 import { ensureUsers } from './http/session';
-import type { Registry } from './registry/registry';
 import { NoticeStream } from './http/noticeStream';
-import { learnRecords } from './images/learn';
+import type { Registry } from './registry/registry';
+import { queueConnecting } from './systems/connecting';
+import { keepUrl } from './systems/installation';
+import { isLearnt } from './systems/states';
 import { unwatched } from './worker/computing';
-import { openParts } from './worker/parts';
+import { connectSystem } from './worker/connectSystem';
+import { KeptWorker } from './worker/keptWorker';
+import { openParts, type ServerParts } from './worker/parts';
 import { Supervisor } from './worker/supervisor';
 import { Worker } from './worker/worker';
 
@@ -33,89 +37,108 @@ export interface ThreadFiles {
  * typed are computed away from the thread that answers; without, as in tests, in this one.
  */
 export async function startServer(config: Config, files?: ThreadFiles): Promise<RunningServer> {
-  await createDatabase(config.databaseUrl);
-  const { pool, seal, registry, dispatcher, log, close } = openParts(config);
-  await migrate(pool, config.migrations);
+  const parts = openParts(config);
+  const { pool, registry, log, standing } = parts;
+  await whenThere(() => createDatabase(config.databaseUrl), log);
+  await whenThere(() => migrate(pool, config.migrations), log);
+  await standing.start();
   const stoppers: (() => Promise<void> | void)[] = [];
   let url = config.publicUrl;
-
   if (config.role !== 'worker') {
-    if (config.demoFolder !== undefined) await loadDemo(pool, config.demoFolder, config);
-    await connectSystems(pool, seal, config.connections);
-    await connectEndpoints(pool, seal, config.endpoints);
-    await ensureUsers(pool, config.users);
-    const stream = new NoticeStream();
-    const computer = files ? new ThreadComputer(files.compute, config.computeLimits) : here;
-    stoppers.push(() => computer.stop());
-    const listener = new NoticeListener(config.databaseUrl, (notice) => stream.broadcast(notice));
-    await listener.start();
-    const app = createApp({
-      config: { ...config, webFolder: resolve(config.webFolder) },
-      pool,
-      registry,
-      computer,
-      stream,
-      seal,
-      log,
-    });
-    const server = createServer(app);
-    await new Promise<void>((done, fail) => {
-      server.once('error', fail);
-      server.listen(config.port, '127.0.0.1', () => done());
-    });
-    const address = server.address();
-    if (config.port === 0 && typeof address === 'object' && address) url = `http://127.0.0.1:${address.port}`;
-    stoppers.push(async () => {
-      stream.stop();
-      await listener.stop();
-      server.closeAllConnections();
-      await new Promise((done) => server.close(done));
-    });
-    await connectAll({
-      registry: await registry.get(),
-      pool,
-      systems: Object.keys(config.connections),
-      url,
-      log,
-    });
+    const api = await startApi(config, parts, files);
+    url = api.url;
+    stoppers.push(() => api.stop());
   }
   if (config.role !== 'api') {
     const worker = files
       ? await Supervisor.start({ file: files.worker, config, pool, log })
-      : await Worker.start({ config, pool, registry, dispatcher, log, computing: unwatched });
+      : await KeptWorker.start(
+          (broken) => Worker.start({ ...parts, config, computing: unwatched, broken }),
+          log,
+        );
     stoppers.unshift(() => worker.stop());
   }
+  if (config.role !== 'worker') await connectAll(pool, await registry.get(), log);
   return {
     url,
     async stop() {
       for (const stop of stoppers) await stop();
-      await close();
+      await parts.close();
     },
   };
 }
 
-interface Connecting {
-  readonly registry: Registry;
-  readonly pool: Pool;
-  readonly systems: readonly string[];
-  /** The address of this server. */
-  readonly url: string;
-  readonly log: Logger;
+/** Starts what answers over HTTP. */
+async function startApi(
+  config: Config,
+  { pool, seal, registry, log }: ServerParts,
+  files: ThreadFiles | undefined,
+): Promise<RunningServer> {
+  if (config.demoFolder !== undefined) await loadDemo(pool, config.demoFolder, config);
+  await connectSystems(pool, seal, config.connections);
+  await connectEndpoints(pool, seal, config.endpoints);
+  await ensureUsers(pool, config.users);
+  const stream = new NoticeStream();
+  const computer = files ? new ThreadComputer(files.compute, config.computeLimits) : here;
+  const listener = new NoticeListener(config.databaseUrl, (notice) => stream.broadcast(notice));
+  await listener.start();
+  const app = createApp({
+    config: { ...config, webFolder: resolve(config.webFolder) },
+    pool,
+    registry,
+    computer,
+    stream,
+    seal,
+    log,
+  });
+  const server = createServer(app);
+  await new Promise<void>((done, fail) => {
+    server.once('error', fail);
+    server.listen(config.port, '127.0.0.1', () => done());
+  });
+  const address = server.address();
+  const url =
+    config.port === 0 && typeof address === 'object' && address
+      ? `http://127.0.0.1:${address.port}`
+      : config.publicUrl;
+  await keepUrl(pool, url);
+  return {
+    url,
+    async stop() {
+      stream.stop();
+      await listener.stop();
+      server.closeAllConnections();
+      await new Promise((done) => server.close(done));
+      await computer.stop();
+    },
+  };
 }
 
-/** Asks each system for its events and learns its records; one that does not answer does not hold up the others. */
-async function connectAll({ registry, pool, systems, url, log }: Connecting): Promise<void> {
+/** Pause before the database is tried again. */
+const againMs = 500;
+
+/** Does what needs the database as soon as that is there. */
+async function whenThere(work: () => Promise<void>, log: Logger): Promise<void> {
+  for (let told = false; ;) {
+    try {
+      return await work();
+    } catch (thrown) {
+      if (!isDatabaseAway(thrown)) throw thrown;
+      if (!told) log.error(thrown, 'the database does not answer; it is waited for');
+      told = true;
+      await new Promise((done) => setTimeout(done, againMs));
+    }
+  }
+}
+
+/**
+ * Connects every system. Of one that is new its records are learnt first, so that the first change of each is known for what it is; the
+ * others are asked what changed meanwhile, beside other work.
+ */
+async function connectAll(pool: Pool, registry: Registry, log: Logger): Promise<void> {
   await Promise.all(
-    systems.map(async (key) => {
-      try {
-        const secret = registry.webhookSecrets.get(key) ?? '';
-        await registry.connectors.get(key)?.listen(`${url}/hooks/${key}`, secret);
-        const learnt = await learnRecords(pool, registry, key);
-        log.debug({ system: key, learnt }, 'system connected');
-      } catch (thrown) {
-        const because = thrown instanceof Error ? thrown.message : String(thrown);
-        log.warn({ system: key, because }, 'system not connected');
-      }
-    }),
+    [...registry.connectors.keys()].map(async (key) =>
+      (await isLearnt(pool, key)) ? queueConnecting(pool, key) : connectSystem(key, { pool, registry, log }),
+    ),
   );
 }

@@ -1,6 +1,7 @@
 /** Between server and web: what every browser is told at once. Types only. */
 import type { RecordRef } from '../model/record';
 import type { MessageState } from './messages';
+import type { SystemStanding } from './health';
 import type { InboxState, RunResult } from './runs';
 
 /** What is told over the stream of server-sent events. */
@@ -20,4 +21,12 @@ export type Notice =
   | { readonly kind: 'registry'; readonly of: string }
   | { readonly kind: 'sample'; readonly id: string }
   | { readonly kind: 'job'; readonly id: string }
+  /** How a system stands has changed. */
+  | {
+      readonly kind: 'system';
+      readonly system: string;
+      readonly standing: SystemStanding;
+      readonly because: string;
+      readonly nextTry: string | null;
+    }
   | { readonly kind: 'message'; readonly id: string; readonly state: MessageState };

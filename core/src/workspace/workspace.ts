@@ -22,6 +22,13 @@ export interface Problem {
   readonly code: 'not found' | 'changed in between' | 'refused' | 'unavailable' | 'too many';
   readonly message: string;
   readonly retry: boolean;
+  /** It is not asked now, and until when (milliseconds since 1970): whoever wants it waits, and that is no failed try. */
+  readonly waits?: {
+    readonly system: string;
+    readonly until: number;
+    /** It may have been asked all the same. */
+    readonly sent?: boolean;
+  };
 }
 
 export type ApplyResult =

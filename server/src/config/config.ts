@@ -115,7 +115,7 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
     ),
   ),
   ALLOWED_OUTBOUND: Joi.string().allow('').default(''),
-  CONCURRENCY: Joi.number().integer().min(1).max(64).default(8),
+  CONCURRENCY: Joi.number().integer().min(1).max(256).default(32),
   BODY_LIMIT: Joi.number()
     .integer()
     .min(1024)

@@ -2,6 +2,7 @@ import type Joi from 'joi';
 import type { Dispatcher } from 'undici';
 import type { JsonObject, LearntType, System } from '@vast-knot/core';
 import type { EventStyle } from './events';
+import type { Gate, GateLimits } from './gate';
 import type { RecordStore } from './recordStore';
 
 /** Whether a system answers, and how long it took; or why not. */
@@ -33,6 +34,8 @@ export interface ConnectorParts {
   /** The secret for signing in. */
   readonly token: string;
   readonly dispatcher: Dispatcher;
+  /** Through which every request goes; with the limits that the connection names. */
+  readonly gateWith: (limits: Partial<GateLimits>) => Gate;
   /** `host:port` of private addresses that may be reached all the same. */
   readonly allowedOutbound: readonly string[];
 }

@@ -101,6 +101,18 @@ export function deriveAgainst(comparison: Comparison): DerivedEvent {
     case 'late':
       return { ...derived, event: { ...event, changed: [] }, image: { ...derived.image, ref } };
     case 'news':
+      // Its creation was found by catching up before it was told.
+      if (event.kind === 'created' && isTold(image) && derived.changed.length === 0 && !derived.own) {
+        const at = versionOf(event.record);
+        return {
+          is: 'late',
+          event: { ...event, changed: [] },
+          told: at,
+          known: at,
+          own: false,
+          image: { ...derived.image, ref },
+        };
+      }
       return {
         is: 'news',
         event: {
@@ -112,6 +124,11 @@ export function deriveAgainst(comparison: Comparison): DerivedEvent {
         image: { ...derived.image, ref },
       };
   }
+}
+
+/** Returns whether an event has told of a record that is there; one that was only learnt may be told as new still. */
+function isTold(image: RecordImage | undefined): boolean {
+  return image !== undefined && !image.gone && image.toldAt !== undefined;
 }
 
 /** Everything is later than this. */

@@ -29,33 +29,61 @@ interface ImageRow extends RecordRef {
   readonly removed: boolean;
 }
 
+const columns = `system, record_type AS "recordType", record_id AS id, record, echoes, told_at AS "toldAt", gone, removed`;
+const ofRefs =
+  '(system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))';
+
 /** Returns the images of records, locked in one order everywhere, so that two transactions never wait for each other. */
 export async function readImages(
   runner: Runner,
   refs: readonly RecordRef[],
 ): Promise<Map<string, KnownImage>> {
   const { rows } = await runner.query<ImageRow>(
-    `SELECT system, record_type AS "recordType", record_id AS id, record, echoes, told_at AS "toldAt", gone, removed FROM images
-     WHERE (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))
-     ORDER BY system, record_type, record_id FOR UPDATE`,
+    `SELECT ${columns} FROM images WHERE ${ofRefs} ORDER BY system, record_type, record_id FOR UPDATE`,
     columnsOf(refs),
   );
-  return new Map(
-    rows.map(({ system, recordType, id, record, echoes, toldAt, gone, removed }): [string, KnownImage] => {
-      const ref = { system, recordType, id };
-      return [
-        refKey(ref),
-        {
-          ref,
-          record,
-          echoes,
-          ...(toldAt && { toldAt: toldAt.toISOString() }),
-          ...((gone || removed) && { gone: true }),
-          ...(removed && { removedByUs: true }),
-        },
-      ];
-    }),
+  return byKey(rows);
+}
+
+/** As `readImages`, to be looked at only: nothing is locked. */
+export async function peekImages(
+  runner: Runner,
+  refs: readonly RecordRef[],
+): Promise<Map<string, KnownImage>> {
+  const { rows } = await runner.query<ImageRow>(
+    `SELECT ${columns} FROM images WHERE ${ofRefs}`,
+    columnsOf(refs),
   );
+  return byKey(rows);
+}
+
+/** Returns the next images of a record type in the order of their ids, after that of one record; nothing is locked. */
+export async function imagesAfter(
+  runner: Runner,
+  { system, recordType, id }: RecordRef,
+  most: number,
+): Promise<readonly KnownImage[]> {
+  const { rows } = await runner.query<ImageRow>(
+    `SELECT ${columns} FROM images WHERE system = $1 AND record_type = $2 AND record_id > $3
+     ORDER BY system, record_type, record_id LIMIT $4`,
+    [system, recordType, id, most],
+  );
+  return rows.map(imageOf);
+}
+
+function byKey(rows: readonly ImageRow[]): Map<string, KnownImage> {
+  return new Map(rows.map((row) => [refKey(row), imageOf(row)]));
+}
+
+function imageOf({ system, recordType, id, record, echoes, toldAt, gone, removed }: ImageRow): KnownImage {
+  return {
+    ref: { system, recordType, id },
+    record,
+    echoes,
+    ...(toldAt && { toldAt: toldAt.toISOString() }),
+    ...((gone || removed) && { gone: true }),
+    ...(removed && { removedByUs: true }),
+  };
 }
 
 /** Keeps images that were made anew, one of a record. */

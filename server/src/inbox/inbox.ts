@@ -23,7 +23,8 @@ export function eventOf(received: ReceivedEvent): Omit<ChangeEvent, 'changed'> {
 /** Where an event in the inbox stands: to be handled, handled, or given up. */
 export type InboxState = 'waiting' | 'done' | 'failed';
 
-const lanes = 64;
+/** Lanes of one system: so many of its records are handled at the same time, whatever becomes of those of others. */
+const lanes = 8;
 
 /** Puts an event into the inbox in a transaction of its own; see `insertEvent`. */
 export async function accept(pool: Pool, event: ReceivedEvent): Promise<string | undefined> {
@@ -132,12 +133,19 @@ export async function oldestWaiting(runner: Runner, ref: RecordRef): Promise<Wai
 export async function noteTried(
   runner: Runner,
   id: string,
-  tried: { readonly state: InboxState; readonly because: string; readonly waitMs: number },
+  tried: {
+    readonly state: InboxState;
+    readonly because: string;
+    readonly waitMs: number;
+    /** The system that it waits for; then it was no try. */
+    readonly waitsFor?: string | undefined;
+  },
 ): Promise<void> {
   await runner.query(
-    `UPDATE inbox SET state = $2, because = $3, attempts = attempts + 1, next_at = now() + $4 * interval '1 ms'
+    `UPDATE inbox SET state = $2, because = $3, next_at = now() + $4 * interval '1 ms', waits_for = $5,
+       attempts = attempts + CASE WHEN $5::text IS NULL THEN 1 ELSE 0 END
      WHERE id = $1`,
-    [id, tried.state, tried.because, tried.waitMs],
+    [id, tried.state, tried.because, tried.waitMs, tried.waitsFor ?? null],
   );
 }
 
@@ -170,6 +178,33 @@ export async function makeDue(runner: Runner, id: string): Promise<RecordRef | u
   return rows[0] && refOf(rows[0]);
 }
 
+/** Lets the events that wait for a system be handled now. */
+export async function releaseWaiting(runner: Runner, system: string): Promise<void> {
+  const { rows } = await runner.query<RefRow>(
+    `UPDATE inbox SET next_at = now(), waits_for = NULL WHERE state = 'waiting' AND waits_for = $1
+     RETURNING system, record_type AS "recordType", record_id AS "recordId"`,
+    [system],
+  );
+  await queueRecords(runner, rows.map(refOf), 'replace');
+}
+
+/** Events that wait longer than so many seconds after their time have lost their job. */
+const lostAfterSeconds = 20;
+
+/** Gives jobs to records whose events wait and have none, after whatever went wrong. Returns how many there were. */
+export async function queueLost(runner: Runner): Promise<number> {
+  const { rows } = await runner.query<RefRow>(
+    `SELECT DISTINCT system, record_type AS "recordType", record_id AS "recordId" FROM inbox
+     WHERE state = 'waiting' AND next_at < now() - $1 * interval '1 second'
+       AND NOT EXISTS (SELECT 1 FROM graphile_worker._private_jobs AS job
+         WHERE job.key = concat_ws('/', system, record_type, record_id) AND job.attempts < job.max_attempts)
+     LIMIT 10000`,
+    [lostAfterSeconds],
+  );
+  await queueRecords(runner, rows.map(refOf), 'replace');
+  return rows.length;
+}
+
 /** Returns the id of the last event that came in; 0 before the first. */
 export async function lastId(runner: Runner): Promise<string> {
   const { rows } = await runner.query<{ last: string }>('SELECT coalesce(max(id), 0) AS last FROM inbox');
@@ -184,10 +219,14 @@ export async function queueRecord(runner: Runner, ref: RecordRef, runAt?: Date):
   await addJobs(runner, [ref], 'replace', runAt);
 }
 
-/** As `queueRecord`, at once and for many records; a job that waits for another try keeps its time. */
-export async function queueRecords(runner: Runner, refs: readonly RecordRef[]): Promise<void> {
+/** As `queueRecord`, at once and for many records; a job that waits for another try keeps its time, unless it is to be replaced. */
+export async function queueRecords(
+  runner: Runner,
+  refs: readonly RecordRef[],
+  mode: 'replace' | 'preserve_run_at' = 'preserve_run_at',
+): Promise<void> {
   const unique = [...new Map(refs.map((ref) => [refKey(ref), ref])).values()];
-  if (unique.length > 0) await addJobs(runner, unique, 'preserve_run_at');
+  if (unique.length > 0) await addJobs(runner, unique, mode);
 }
 
 async function addJobs(
@@ -197,8 +236,8 @@ async function addJobs(
   runAt?: Date,
 ): Promise<void> {
   await runner.query(
-    `SELECT graphile_worker.add_job('handle_record', payload, queue_name := 'lane-' || (abs(hashtext(key)::bigint) % ${lanes}),
-       run_at := coalesce($3::timestamptz, now()), job_key := key, job_key_mode := $4)
+    `SELECT graphile_worker.add_job('handle_record', payload,
+       queue_name := concat('lane-', payload->>'system', '-', abs(hashtext(key)::bigint) % ${lanes}), run_at := coalesce($3::timestamptz, now()), job_key := key, job_key_mode := $4)
      FROM unnest($1::json[], $2::text[]) AS job (payload, key)`,
     [
       refs.map(({ system, recordType, id }) => JSON.stringify({ system, recordType, id })),

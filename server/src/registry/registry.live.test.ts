@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { Agent } from 'undici';
+import { Gates } from '../connector/gates';
 import { Seal } from '../db/seal';
 import { keepEndpoint } from '../endpoints/repository';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
@@ -20,6 +21,7 @@ import { RegistryCache } from './registry';
 
 const seal = new Seal(randomBytes(32).toString('base64'));
 let database: TestDatabase;
+const outside = { dispatcher: new Agent(), gates: new Gates(), allowedOutbound: [] };
 let registry: RegistryCache;
 
 const zones = (name: string) => ({
@@ -55,7 +57,7 @@ beforeAll(async () => {
   await insertRule(pool, { id: phoneToBookings.id, position: 1, body: phoneBody, published: true });
   await insertRule(pool, { id: withTable.id, position: 2, body: bodyOf(withTable), published: true });
   await insertRule(pool, { id: applies.id, position: 3, body: bodyOf(applies), published: true });
-  registry = new RegistryCache(pool, seal, new Agent(), []);
+  registry = new RegistryCache(pool, seal, outside);
 });
 afterAll(() => database.close());
 
@@ -201,12 +203,7 @@ test('of changes that are made at the same time none is missed, whatever their o
 });
 
 test('a registry that could not be read is read anew, with all that changed meanwhile', async () => {
-  const broken = new RegistryCache(
-    database.pool,
-    new Seal(randomBytes(32).toString('base64')),
-    new Agent(),
-    [],
-  );
+  const broken = new RegistryCache(database.pool, new Seal(randomBytes(32).toString('base64')), outside);
   await expect(broken.get()).rejects.toThrow();
   await expect(broken.get()).rejects.toThrow();
   expect((await registry.recent()).rules).toHaveLength(2);

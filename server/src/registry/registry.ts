@@ -9,6 +9,8 @@ import {
 } from '@vast-knot/core';
 import { openConnector } from '../connector/connection';
 import type { Connector } from '../connector/connector';
+import type { GateLimits } from '../connector/gate';
+import type { Gates } from '../connector/gates';
 import { PairStore } from '../connector/pairStore';
 import type { RecordStore } from '../connector/recordStore';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
@@ -61,6 +63,14 @@ export interface RegistrySource {
   recent(): Promise<Registry>;
 }
 
+/** How systems are reached from this process. */
+export interface Outside {
+  readonly dispatcher: Dispatcher;
+  readonly gates: Gates;
+  /** `host:port` of private addresses that may be reached all the same. */
+  readonly allowedOutbound: readonly string[];
+}
+
 const recentMs = 250;
 
 /** Keeps the compiled rules and connectors of this process, and renews those that changed, and what is made of them. */
@@ -73,8 +83,7 @@ export class RegistryCache implements RegistrySource {
   constructor(
     private readonly pool: Pool,
     private readonly seal: Seal,
-    private readonly dispatcher: Dispatcher,
-    private readonly allowedOutbound: readonly string[],
+    private readonly outside: Outside,
   ) {}
 
   async recent(): Promise<Registry> {
@@ -197,14 +206,16 @@ export class RegistryCache implements RegistrySource {
     held: Held | undefined,
     changed: ReadonlySet<string>,
   ): ReadonlyMap<string, Connector> {
-    const { dispatcher, allowedOutbound } = this;
+    const { dispatcher, gates, allowedOutbound } = this.outside;
     return new Map(
       [...systems].map(([key, { definition, connection, secrets }]) => {
         const known = changed.has(key) ? undefined : held?.connectors.get(key);
         const token = secrets['token'] ?? '';
+        const gateWith = (limits: Partial<GateLimits>) => gates.of(key, limits);
         return [
           key,
-          known ?? openConnector(connection, { system: definition, token, dispatcher, allowedOutbound }),
+          known ??
+            openConnector(connection, { system: definition, token, dispatcher, gateWith, allowedOutbound }),
         ];
       }),
     );

@@ -22,6 +22,8 @@ export function lateBecause(told: number | undefined, known: number | undefined)
     return 'Came late: the record is not there any more. Nothing is changed by it.';
   if (told === undefined || known === undefined)
     return 'Came late: the record was removed before. Nothing is changed by it.';
+  if (told === known)
+    return `Came late: it tells of ${versionText(told)}, which was dealt with before. Nothing is changed by it.`;
   return `Came late: it tells of ${versionText(told)}, and ${versionText(known)} was dealt with before. Nothing is changed by it.`;
 }
 
@@ -132,12 +134,20 @@ export async function noteRun(
     done,
     result,
     because,
-  }: { readonly done: boolean; readonly result: RunResult | null; readonly because: string },
+    anew = false,
+  }: {
+    readonly done: boolean;
+    readonly result: RunResult | null;
+    readonly because: string;
+    /** It is taken up with the record as it is by then, though this was no try. */
+    readonly anew?: boolean;
+  },
 ): Promise<void> {
   await runner.query(
-    `UPDATE runs SET state = $2, result = $3, because = $4, finished_at = CASE WHEN $2 = 'done' THEN now() END
+    `UPDATE runs SET state = $2, result = $3, because = $4, finished_at = CASE WHEN $2 = 'done' THEN now() END,
+       planned_try = CASE WHEN $5 THEN -1 ELSE planned_try END
      WHERE id = $1`,
-    [id, done ? 'done' : 'waiting', result, because],
+    [id, done ? 'done' : 'waiting', result, because, anew],
   );
 }
 

@@ -3,6 +3,7 @@ import {
   WorkspaceError,
   WrittenSoFar,
   type PlannedMessage,
+  type Problem,
   type Report,
   type RunResult,
   type WaitingChange,
@@ -31,7 +32,15 @@ export type Handled =
       /** Somebody stopped it; it can be taken up again. */
       readonly stopped?: true;
     }
-  | { readonly done: false; readonly because: string; readonly soon: boolean };
+  | {
+      readonly done: false;
+      readonly because: string;
+      readonly soon: boolean;
+      /** The system that it waits for, and until when; then it was no try. */
+      readonly waits?: Waits | undefined;
+    };
+
+type Waits = NonNullable<Problem['waits']>;
 
 /** What an event is handled with. */
 interface Handling {
@@ -69,13 +78,13 @@ export async function handleEvent(
       const plan = { plan: run.plans + 1, atTry: waiting.attempts, report, met: computed.met };
       writes = await keepPlan(pool, waiting.id, plan, written);
     }
-    await settle(pool, workspace, waiting.id, writes);
-    return await conclude(pool, waiting.id, report);
+    const waits = await settle(pool, workspace, waiting.id, writes);
+    return await conclude(pool, waiting.id, report, waits);
   } catch (thrown) {
     if (!(thrown instanceof WorkspaceError)) throw thrown;
-    const { message, retry } = thrown.problem;
+    const { message, retry, waits } = thrown.problem;
     return retry
-      ? { done: false, because: message, soon: false }
+      ? { done: false, because: message, soon: false, waits }
       : { done: true, result: 'failed', because: message };
   }
 }
@@ -105,7 +114,7 @@ async function keepPlan(
   });
 }
 
-async function conclude(pool: Pool, id: string, report: Report): Promise<Handled> {
+async function conclude(pool: Pool, id: string, report: Report, waits: Waits | undefined): Promise<Handled> {
   const stopper = await stoppedBy(pool, id);
   if (stopper !== null) return stop(pool, id, stopper);
   const counts = await countWrites(pool, id);
@@ -119,6 +128,7 @@ async function conclude(pool: Pool, id: string, report: Report): Promise<Handled
       done: false,
       because: `${plural(counts.failed, 'write', 'writes')} failed: ${first?.problem ?? ''}`,
       soon: false,
+      waits,
     };
   }
   const { messages, waiting } = report;

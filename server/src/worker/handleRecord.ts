@@ -60,7 +60,9 @@ async function noteHandled(
   handled: Handled,
   most: number,
 ): Promise<void> {
-  const givenUp = !handled.done && attempts + 1 >= most;
+  const waits = handled.done ? undefined : handled.waits;
+  // What waits for a system is not given up, however long that is away.
+  const givenUp = !handled.done && !waits && attempts + 1 >= most;
   const state = handled.done
     ? handled.result === 'failed' || handled.stopped
       ? 'failed'
@@ -71,9 +73,9 @@ async function noteHandled(
   const result = handled.done ? handled.result : givenUp ? 'failed' : null;
   const because = givenUp ? `Given up after ${most} tries: ${handled.because}` : handled.because;
   await inTransaction(pool, async (client) => {
-    const waitMs = handled.done ? 0 : pauseMs(attempts, handled.soon);
-    await noteTried(client, id, { state, because, waitMs });
-    await noteRun(client, id, { done: state !== 'waiting', result, because });
+    const waitMs = handled.done ? 0 : waits ? waits.until - Date.now() : pauseMs(attempts, handled.soon);
+    await noteTried(client, id, { state, because, waitMs: Math.max(0, waitMs), waitsFor: waits?.system });
+    await noteRun(client, id, { done: state !== 'waiting', result, because, anew: waits !== undefined });
     if (handled.done) {
       const { messages = [], waiting = [] } = handled;
       if (messages.length + waiting.length > 0) {

@@ -1,18 +1,22 @@
 import { pino, type Logger } from 'pino';
 import type { Agent } from 'undici';
 import type { Config } from '../config/config';
+import { Gates } from '../connector/gates';
 import { outboundAgent } from '../connector/outbound';
 import { openPool, type Pool } from '../db/pool';
 import { Seal } from '../db/seal';
 import { RegistryCache } from '../registry/registry';
+import { Standing } from './standing';
 
 /** What every thread of a server has for itself. */
-interface ServerParts {
+export interface ServerParts {
   readonly pool: Pool;
   readonly registry: RegistryCache;
   readonly seal: Seal;
   /** Reaches outside addresses that may be reached. */
   readonly dispatcher: Agent;
+  readonly gates: Gates;
+  readonly standing: Standing;
   readonly log: Logger;
   close(): Promise<void>;
 }
@@ -23,14 +27,19 @@ export function openParts(config: Config): ServerParts {
   const pool = openPool(config.databaseUrl, (error) => log.error(error, 'a database connection broke'));
   const seal = new Seal(config.sealKey);
   const dispatcher = outboundAgent(config.allowedOutbound);
+  const gates: Gates = new Gates((system, state) => standing.changed(system, state));
+  const standing = new Standing(gates, { databaseUrl: config.databaseUrl, pool, log });
   return {
     pool,
     seal,
     dispatcher,
+    gates,
+    standing,
     log,
-    registry: new RegistryCache(pool, seal, dispatcher, config.allowedOutbound),
+    registry: new RegistryCache(pool, seal, { dispatcher, gates, allowedOutbound: config.allowedOutbound }),
     async close() {
-      await dispatcher.close();
+      await standing.stop();
+      await dispatcher.destroy();
       await pool.end();
     },
   };

@@ -4,6 +4,7 @@ import {
   refKey,
   type ApplyResult,
   type PlannedWrite,
+  type Problem,
   type RecordChange,
   type Workspace,
 } from '@vast-knot/core';
@@ -35,24 +36,27 @@ interface Course extends Creations {
   readonly runId: string;
   /** Records that were not written, and what their writes came to. */
   readonly unwritten: Map<string, KeptState>;
+  /** The system that is not asked now, and until when. */
+  waits: Problem['waits'];
 }
 
 /**
  * Sends the open writes of a run, those that others follow from first, and notes the result of each; `atHand` has them where the
  * plan was just stored. A write whose cause was refused is given up; one whose cause is to be tried again waits for it. Once
- * somebody stops the run, no further batch is sent.
+ * somebody stops the run, no further batch is sent. Returns the system that is to be waited for, where one is not asked now.
  */
 export async function settle(
   pool: Pool,
   workspace: Workspace,
   runId: string,
   atHand: readonly WaitingWrite[] | undefined,
-): Promise<void> {
+): Promise<Problem['waits']> {
   const open = new OpenWrites((after, most) => waitingWrites(pool, runId, after, most), atHand);
   const course: Course = {
     runId,
     ...(await creationsOf(pool, runId)),
     unwritten: new Map(),
+    waits: undefined,
   };
   for (let stage = await open.stage(); stage; stage = await open.stage()) {
     const here = stage;
@@ -69,8 +73,9 @@ export async function settle(
       }
     };
     await Promise.all(Array.from({ length: here.creating ? 1 : atOnce }, lane));
-    if (stopped) return;
+    if (stopped) break;
   }
+  return course.waits;
 }
 
 /** Sends those writes of a batch that do not depend on one that did not happen. */
@@ -91,7 +96,7 @@ async function sendWhatCan(
   if (lost.length > 0) await giveUp(pool, runId, lost, unwritten);
   const sent = caused.filter((write) => !lost.includes(write));
   if (sent.length === 0) return;
-  for (const { planned, state } of await sendBatch(pool, workspace, { runId, batch: sent, given })) {
+  for (const { planned, state } of await sendBatch(pool, workspace, course, sent)) {
     if (state.state !== 'written') unwritten.set(refKey(state.ref), state.state);
     else if (creates(planned)) given.set(planned.change.ref.id, state.ref.id);
   }
@@ -151,8 +156,10 @@ async function giveUp(
 async function sendBatch(
   pool: Pool,
   workspace: Workspace,
-  { runId, batch, given }: Pick<Course, 'runId' | 'given'> & { readonly batch: readonly WaitingWrite[] },
+  course: Course,
+  batch: readonly WaitingWrite[],
 ): Promise<readonly { readonly planned: PlannedWrite; readonly state: SettledWrite }[]> {
+  const { runId, given } = course;
   await noteSending(pool, runId, batch);
   const sent = batch.map(({ planned }) => changeWithRealIds(planned.change, given));
   const results = await workspace.apply(
@@ -162,6 +169,7 @@ async function sendBatch(
       ...(planned.version !== undefined && { version: planned.version }),
     })),
   );
+  for (const result of results) if (!result.ok) course.waits ??= result.problem.waits;
   const settled = await noteBatch(pool, { runId, batch, sent, results });
   return batch.flatMap(({ planned }, at) => {
     const state = settled[at];
@@ -212,7 +220,9 @@ async function noteBatch(
     // What no answer came for may have been made all the same; its event is ours then.
     const unsure = batch.flatMap(({ planned: { before } }, at): OwnWrite[] => {
       const [change, result] = [sent[at], results[at]];
-      const unanswered = result === undefined || (!result.ok && result.problem.code === 'unavailable');
+      const problem = result?.ok === false ? result.problem : undefined;
+      const asked = !problem?.waits || problem.waits.sent;
+      const unanswered = result === undefined || (problem?.code === 'unavailable' && asked);
       return change?.kind === 'edit' && unanswered
         ? [{ change, before, version: undefined, unsure: true }]
         : [];

@@ -22,7 +22,7 @@ interface Supervising {
 
 /** Pause before a thread that ended is followed by another, which grows while one after the other ends at once. */
 const pauseMs = 200;
-const longestPauseMs = 10_000;
+const longestPauseMs = 2000;
 
 /** Questions without an answer after which a thread is taken to hang. */
 const mostUnanswered = 4;

@@ -10,7 +10,16 @@ async function main(config: Config): Promise<void> {
   const tell = (told: Told) => parentPort?.postMessage(told);
   const parts = openParts(config);
   const computing = new Computing(({ event, computes }) => tell({ is: 'computing', event, computes }));
-  const worker = await Worker.start({ ...parts, config, computing });
+  await parts.standing.start();
+  const worker = await Worker.start({
+    ...parts,
+    config,
+    computing,
+    broken(why) {
+      parts.log.error(why, 'the worker lost the database');
+      process.exit(1);
+    },
+  });
   parentPort?.on('message', (wish: Wish) => {
     if (wish === 'are you alive') tell({ is: 'alive' });
     else

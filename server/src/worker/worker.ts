@@ -6,15 +6,19 @@ import pg from 'pg';
 import type { Logger as Log } from 'pino';
 import type { RecordRef } from '@vast-knot/core';
 import type { Config } from '../config/config';
-import type { Pool } from '../db/pool';
+import type { Gates } from '../connector/gates';
+import { isDatabaseAway, type Pool } from '../db/pool';
+import { queueLost } from '../inbox/inbox';
 import type { Dispatcher } from 'undici';
 import { historyKind } from '../history/compareHistory';
 import { runJob, type JobKind } from '../jobs/runJob';
 import { deliverMessage } from '../messages/deliver';
 import type { RegistrySource } from '../registry/registry';
 import { tick } from '../schedule/tick';
+import { queueConnecting } from '../systems/connecting';
 import { releaseWait, type Wait } from '../waits/waits';
 import type { Computing } from './computing';
+import { connectSystem } from './connectSystem';
 import { handleRecord } from './handleRecord';
 
 const payloadSchema = Joi.object<RecordRef>({
@@ -23,6 +27,7 @@ const payloadSchema = Joi.object<RecordRef>({
   id: Joi.string().required(),
 });
 const waitSchema = Joi.object<Wait>({ rule: Joi.string().guid().required(), ref: payloadSchema.required() });
+const systemSchema = Joi.object({ system: Joi.string().required() });
 const idSchema = Joi.object({ id: Joi.string().guid().required() });
 const tickSchema = Joi.object({
   _cron: Joi.object({ ts: Joi.string().required() }).unknown().required(),
@@ -36,6 +41,15 @@ const jobTries = 5;
 
 const heartbeatMs = 5000;
 
+/** Every night, and minutes that passed while no worker ran, up to a day. */
+const clock = [
+  '* * * * * schedule_tick ?fill=1d&queue=clock',
+  '17 2 * * * connect_all ?fill=1d&queue=clock&max=25',
+];
+
+/** What is on its way when the worker is stopped has so long to be answered. */
+const graceMs = 4000;
+
 /** What a worker works with. */
 interface WorkerParts {
   readonly config: Config;
@@ -43,8 +57,11 @@ interface WorkerParts {
   readonly registry: RegistrySource;
   /** Reaches outside addresses. */
   readonly dispatcher: Dispatcher;
+  readonly gates: Gates;
   readonly log: Log;
   readonly computing: Computing;
+  /** Hears that the worker can do no more: its connections to the database broke. It has to be started anew. */
+  readonly broken: (why: Error) => void;
 }
 
 /**
@@ -57,11 +74,19 @@ export class Worker {
     private readonly lock: pg.Client,
     private readonly timer: NodeJS.Timeout,
     private readonly state: { stopping: boolean },
+    private readonly gates: Gates,
   ) {}
 
-  static async start({ config, pool, registry, dispatcher, log, computing }: WorkerParts): Promise<Worker> {
-    const lock = new pg.Client({ connectionString: config.databaseUrl });
-    lock.on('error', (error) => log.error(error, 'the connection that shows this worker alive broke'));
+  static async start(parts: WorkerParts): Promise<Worker> {
+    const { config, pool, registry, dispatcher, gates, log, computing } = parts;
+    const lock = new pg.Client({ connectionString: config.databaseUrl, keepAlive: true });
+    const breaks = (why: Error) => {
+      if (!state.stopping) parts.broken(why);
+      state.stopping = true;
+    };
+    // Without it others take this worker for dead, and its jobs with it.
+    lock.on('error', breaks);
+    lock.on('end', () => breaks(new Error('the connection that shows this worker alive ended')));
     await lock.connect();
     const lockKey = randomInt(1, 2 ** 31 - 1);
     const owner = `worker ${lockKey}`;
@@ -82,8 +107,7 @@ export class Worker {
       concurrency: config.concurrency,
       noHandleSignals: true,
       pollInterval: 1000,
-      // Minutes that passed while no worker ran are gone through when one starts, up to a day.
-      crontab: '* * * * * schedule_tick ?fill=1d&queue=clock',
+      crontab: clock.join('\n'),
       events,
       logger: new Logger(() => (level, message, meta) => {
         if (level === 'error') log.error(meta, message);
@@ -122,7 +146,17 @@ export class Worker {
         },
         schedule_tick: async (payload) => {
           const { _cron } = Joi.attempt(payload, tickSchema) as { _cron: { ts: string } };
+          const lost = await queueLost(pool);
+          if (lost > 0)
+            log.warn({ records: lost }, 'records whose events waited without a job were queued again');
           await tick(pool, await registry.get(), new Date(_cron.ts).toISOString());
+        },
+        connect_all: async () => {
+          for (const key of (await registry.get()).connectors.keys()) await queueConnecting(pool, key);
+        },
+        connect_system: async (payload) => {
+          const { system } = Joi.attempt(payload, systemSchema) as { system: string };
+          await connectSystem(system, { pool, registry: await registry.get(), log });
         },
       },
     });
@@ -131,14 +165,27 @@ export class Worker {
         log.error(error, 'dead workers could not be looked for'),
       );
     }, heartbeatMs);
-    return new Worker(runner, lock, timer, state);
+    runner.promise.then(
+      () => breaks(new Error('the queue is not worked at any more')),
+      (thrown: unknown) => breaks(thrown instanceof Error ? thrown : new Error(String(thrown))),
+    );
+    return new Worker(runner, lock, timer, state, gates);
   }
 
   async stop(): Promise<void> {
     clearInterval(this.timer);
     this.state.stopping = true;
-    await this.runner.stop();
-    await this.lock.end();
+    // Whoever waits for a system that hangs is told to try again later, and what it sent is sent again with the same keys.
+    const grace = setTimeout(() => this.gates.end(), graceMs);
+    try {
+      await this.runner.stop();
+      await this.lock.end();
+    } catch (thrown) {
+      // What broke is given back by others; there is nothing more to be stopped.
+      if (!isDatabaseAway(thrown)) throw thrown;
+    } finally {
+      clearTimeout(grace);
+    }
   }
 }
 

@@ -25,8 +25,9 @@ export function RunAgain({ run }: { readonly run: RunDetail }) {
       )}
       {asked && (
         <div className="note">
-          {started.map(({ ruleName }) => `“${ruleName}”`).join(', ')} will run with the values of this
-          payload, as published now, and write them to the systems, even where they have been changed since.{' '}
+          {started.map(({ ruleName }) => `“${ruleName}”`).join(', ')} will run for what this payload changed,
+          as published now, with what the record holds by then, and write it to the systems, even where
+          somebody has changed it there.{' '}
           <Button size="compact-sm" color="ember" loading={again.isPending} onClick={() => again.mutate()}>
             Run and write
           </Button>{' '}

@@ -2,6 +2,7 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import type { AddressInfo } from 'node:net';
 import { Agent } from 'undici';
 import { WorkspaceError } from '@vast-knot/core';
+import { Gates } from '../gates';
 import { HttpConnector } from './connector';
 import type { FilterStyle } from './filters';
 import type { HttpConnection } from './httpConnection';
@@ -93,6 +94,7 @@ function connector(filter: FilterStyle = perField, allowed = [host]): HttpConnec
         { name: 'booking', label: 'Booking', plural: 'Bookings', idField: 'id', nameField: 'id', fields: [] },
       ],
     },
+    gateWith: (limits) => new Gates().of('desk', limits),
     token: 's3cret',
     dispatcher: new Agent(),
     allowedOutbound: allowed,

@@ -1,6 +1,7 @@
 import { request as send, type Dispatcher } from 'undici';
 import { isJsonObject, parseJson, printJson, WorkspaceError, type Json, type Problem } from '@vast-knot/core';
 import type { ConnectorParts } from '../connector';
+import type { Gate } from '../gate';
 import { refusedUrl } from '../outbound';
 import type { HttpConnection } from './httpConnection';
 import { fill } from './template';
@@ -22,14 +23,22 @@ export interface Asked {
 
 /** The largest answer that is read, in bytes. */
 const largestAnswer = 32 * 1024 * 1024;
-const patienceMs = 30_000;
 
 /** Sends requests to one system, signed in, and says in our words what went wrong. */
 export class Exchange {
+  private readonly gate: Gate;
+
   constructor(
-    private readonly connection: Pick<HttpConnection, 'baseUrl' | 'auth'>,
+    private readonly connection: Pick<HttpConnection, 'baseUrl' | 'auth' | 'limits'>,
     private readonly parts: ConnectorParts,
-  ) {}
+  ) {
+    const { requestsAtOnce, requestsPerSecond, patienceSeconds } = connection.limits ?? {};
+    this.gate = parts.gateWith({
+      ...(requestsAtOnce !== undefined && { atOnce: requestsAtOnce }),
+      ...(requestsPerSecond !== undefined && { perSecond: requestsPerSecond }),
+      ...(patienceSeconds !== undefined && { patienceMs: patienceSeconds * 1000 }),
+    });
+  }
 
   /** Sends a request. Throws a WorkspaceError when no answer comes, or the address may not be reached. */
   async ask({ method, path, body, headers = {} }: Asked): Promise<Answer> {
@@ -39,19 +48,22 @@ export class Exchange {
     const refused = refusedUrl(url, allowedOutbound);
     if (refused) throw this.failure('refused', `cannot be reached: ${refused}`);
     try {
-      const response = await send(url, {
-        method,
-        dispatcher,
-        headers: {
-          accept: 'application/json',
-          [auth.header]: fill(auth.value, { token }),
-          ...(body !== undefined && { 'content-type': 'application/json' }),
-          ...headers,
-        },
-        ...(body !== undefined && { body: printJson(body) }),
-        signal: AbortSignal.timeout(patienceMs),
+      return await this.gate.through(async (signal) => {
+        const response = await send(url, {
+          method,
+          dispatcher,
+          headers: {
+            accept: 'application/json',
+            [auth.header]: fill(auth.value, { token }),
+            ...(body !== undefined && { 'content-type': 'application/json' }),
+            ...headers,
+          },
+          ...(body !== undefined && { body: printJson(body) }),
+          signal,
+        });
+        const { statusCode: status, headers: told } = response;
+        return { status, headers: told, body: await this.read(response.body) };
       });
-      return { status: response.statusCode, body: await this.read(response.body) };
     } catch (thrown) {
       if (thrown instanceof WorkspaceError) throw thrown;
       const why = thrown instanceof Error ? thrown.message || thrown.name : String(thrown);

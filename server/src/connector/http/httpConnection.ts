@@ -55,6 +55,12 @@ export interface HttpConnection {
     /** What is sent, for a system in which records are retired by a change. */
     readonly body?: Readonly<Record<string, unknown>>;
   };
+  /** How much may be asked of it; without these, eight requests at once, and twenty seconds for an answer. */
+  readonly limits?: {
+    readonly requestsAtOnce?: number;
+    readonly requestsPerSecond?: number;
+    readonly patienceSeconds?: number;
+  };
   readonly events: EventStyle;
   /** How the system is asked to send its events; `{url}` and `{secret}` are filled in. */
   readonly subscribe?: {

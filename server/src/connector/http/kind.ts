@@ -43,6 +43,11 @@ const schema: Joi.ObjectSchema<HttpConnection> = Joi.object<HttpConnection>({
     path: text,
     body: Joi.object(),
   }),
+  limits: Joi.object({
+    requestsAtOnce: Joi.number().integer().min(1).max(64),
+    requestsPerSecond: Joi.number().min(0.1).max(10_000),
+    patienceSeconds: Joi.number().integer().min(1).max(300),
+  }),
   events: eventStyleSchema.required(),
   subscribe: Joi.object({
     method: Joi.valid('PUT', 'POST').required(),

@@ -62,7 +62,14 @@ async function editBatch(
     if (!Array.isArray(results) || results.length !== changes.length) {
       throw exchange.misunderstood(`its bulk answer has not one result for each item at ${bulk.results}`);
     }
-    return results.map((result) => edited(writing, result));
+    // One item that is not as it should be is its own trouble.
+    return results.map((result) => {
+      try {
+        return edited(writing, result);
+      } catch (thrown) {
+        return failed(thrown);
+      }
+    });
   } catch (thrown) {
     return changes.map(() => failed(thrown));
   }
