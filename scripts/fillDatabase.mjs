@@ -66,7 +66,7 @@ await run(async () => {
     await dial({ outage: true });
     await change('C-1010', { phone: '01632 960 310' });
     await runOf('C-1010', ({ state, attempts }) => state === 'waiting' && attempts > 0);
-    stack.server.kill('SIGKILL');
+    await stack.abandon();
     await keep(stack, version);
   } finally {
     await stack.stop();

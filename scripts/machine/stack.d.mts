@@ -1,3 +1,9 @@
+/** A process that is started again when it ends. */
+export interface RunningProcess {
+  readonly pid: number;
+  kill(signal: 'SIGKILL' | 'SIGTERM'): void;
+}
+
 /** The types of `stack.mjs`, for tests and pictures that are written in TypeScript. */
 export interface Stack {
   readonly url: string;
@@ -7,7 +13,9 @@ export interface Stack {
   >;
   readonly user: string;
   readonly password: string;
-  readonly server: { readonly pid: number };
+  readonly server: RunningProcess;
+  readonly workers: readonly RunningProcess[];
+  readonly postgres: { kill(signal: 'SIGKILL' | 'SIGTERM' | 'SIGINT' | 'SIGQUIT'): void };
   readonly database: (key: string) => string;
   stop(): Promise<void>;
   restart(): Promise<void>;
@@ -17,5 +25,6 @@ export function startStack(options: {
   readonly name: string;
   readonly port?: number;
   readonly lasting?: boolean;
+  readonly workers?: number;
   readonly extra?: Readonly<Record<string, string>>;
 }): Promise<Stack>;

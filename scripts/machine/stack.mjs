@@ -5,7 +5,7 @@ import { build } from '../build.mjs';
 import { local } from './folders.mjs';
 import { freePort, requireFree } from './ports.mjs';
 import { openPostgres } from './postgres.mjs';
-import { startNode } from './processes.mjs';
+import { keepRunning, startNode } from './processes.mjs';
 import { say } from './say.mjs';
 
 export const applications = ['customer-book', 'freight-desk', 'fleet-log', 'yard-planner', 'notice-post'];
@@ -14,13 +14,14 @@ export const applications = ['customer-book', 'freight-desk', 'fleet-log', 'yard
  * Of each event the server makes much that is soon forgotten. It is cleared away early, so that a run over ten thousand records
  * takes little more memory than one over ten; V8 would otherwise let it lie until the heap is several times as large.
  */
-const tidyMemory = ['--max-semi-space-size=8', '--heap-growing-percent=50'];
+export const tidyMemory = ['--max-semi-space-size=8', '--heap-growing-percent=50'];
 
 /**
  * Starts everything: PostgreSQL, the stand-ins, the server with its worker, all on loopback. With `port` the server and
- * the stand-ins take that port and those after it; without, any free ones. `lasting` keeps the data for the next time.
+ * the stand-ins take that port and those after it; without, any free ones. `lasting` keeps the data for the next time. `workers` are
+ * processes of their own beside the server, and the server is then without one. What ends by itself is started again.
  */
-export async function startStack({ name, port, lasting = false, extra = {} }) {
+export async function startStack({ name, port, lasting = false, workers = 0, extra = {} }) {
   await build();
   const secrets = secretsFor(name);
   const ports = await choosePorts(port);
@@ -44,7 +45,9 @@ export async function startStack({ name, port, lasting = false, extra = {} }) {
       ]),
     );
     running.push(
-      await startNode('The stand-ins', ['standins/dist/main.mjs'], { STANDINS: JSON.stringify(standins) }),
+      await keepRunning('The stand-ins', () =>
+        startNode('The stand-ins', ['standins/dist/main.mjs'], { STANDINS: JSON.stringify(standins) }),
+      ),
     );
     const connections = Object.fromEntries(
       applications.map((key) => [
@@ -84,32 +87,47 @@ export async function startStack({ name, port, lasting = false, extra = {} }) {
       LOG_LEVEL: 'warn',
       ...extra,
     };
-    const start = () => startNode('Vast Knot', [...tidyMemory, 'server/dist/main.mjs'], env);
-    let tellEnd;
-    const stack = {
+    // For processes that are started beside it by hand.
+    writeFileSync(join(local, `${name}-env.json`), JSON.stringify(env, null, 2), { mode: 0o600 });
+    const started = (what, role) =>
+      keepRunning(what, () =>
+        startNode(what, [...tidyMemory, 'server/dist/main.mjs'], { ...env, ROLE: role }),
+      );
+    const server = await started('Vast Knot', workers > 0 ? 'api' : 'all');
+    running.push(server);
+    const beside = [];
+    for (let at = 1; at <= workers; at++) {
+      const worker = await started(`Worker ${at}`, 'worker');
+      running.push(worker);
+      beside.push(worker);
+    }
+    return {
       url,
       env,
-      server: undefined,
       connections,
       database,
+      postgres,
       user: 'admin',
       password: secrets.password,
       stop,
-      /** Kept once the server ends by itself. */
-      ended: new Promise((done) => (tellEnd = done)),
+      get server() {
+        return server.current;
+      },
+      get workers() {
+        return beside.map(({ current }) => current);
+      },
+      /** Kept once the server could not be started again. */
+      ended: server.givenUp,
       /** Ends the server and starts it anew, from what is built now. */
-      async restart() {
-        const before = stack.server;
-        stack.server = undefined;
-        await before?.stop();
-        const server = await start();
-        stack.server = server;
-        void server.ended.then(() => stack.server === server && tellEnd());
+      restart: () => server.restart(),
+      /** Ends the server without warning, and leaves it so. */
+      async abandon() {
+        const { current } = server;
+        const gone = server.stop();
+        current.kill('SIGKILL');
+        await gone;
       },
     };
-    running.push({ stop: () => stack.server?.stop() });
-    await stack.restart();
-    return stack;
   } catch (thrown) {
     await stop();
     throw thrown;

@@ -42,3 +42,4 @@ CREATE TABLE installation (
   url text
 );
 INSERT INTO installation DEFAULT VALUES;
+CREATE INDEX inbox_oldest_waiting ON inbox (id) WHERE state = 'waiting';

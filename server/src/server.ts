@@ -97,10 +97,9 @@ async function startApi(
     server.listen(config.port, '127.0.0.1', () => done());
   });
   const address = server.address();
-  const url =
-    config.port === 0 && typeof address === 'object' && address
-      ? `http://127.0.0.1:${address.port}`
-      : config.publicUrl;
+  // Without an address of its own it is reached at its port, which may have been any free one.
+  const port = typeof address === 'object' && address ? address.port : config.port;
+  const url = config.publicUrl.replace(/:0$/, `:${port}`);
   await keepUrl(pool, url);
   return {
     url,

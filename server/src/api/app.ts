@@ -6,6 +6,7 @@ import { pinoHttp } from 'pino-http';
 import { jsonBody } from '../http/jsonBody';
 import { answerProblems, nothingHere } from '../http/problem';
 import { ownPagesOnly, requireRight, sessions } from '../http/session';
+import { healthRoutes } from './health';
 import { intakeRoutes } from './hooks';
 import type { AppParts } from './route';
 import { routes } from './routes';
@@ -43,10 +44,7 @@ export function createApp(parts: AppParts): Express {
       redact: ['req.headers.cookie', 'req.headers["webhook-signature"]'],
     }),
   );
-  app.get('/health', async (_request, response) => {
-    await pool.query('SELECT 1');
-    response.json({ ok: true });
-  });
+  healthRoutes(app, pool);
   app.use('/api', api(parts));
 
   if (existsSync(config.webFolder)) servePages(app, config.webFolder);

@@ -1,6 +1,7 @@
 import type { SystemView } from '@vast-knot/core';
 import type { Connector } from '../connector/connector';
 import { notFound } from '../http/problem';
+import { readHealth } from '../systems/states';
 import { get, type AppParts, type Handle, type Route } from './route';
 
 const list: Handle<'/systems'> = async (_request, response, { registry }) => {
@@ -33,9 +34,14 @@ const schema: Handle<'/systems/:key/schema'> = async (request, response, parts) 
   response.json(await (await connectorOf(request.params.key, parts)).learnSchema());
 };
 
+const health: Handle<'/systems/health'> = async (_request, response, { pool }) => {
+  response.json(await readHealth(pool));
+};
+
 /** The systems with their schemas and addresses, and whether they answer; secrets stay here. */
 export const systemRoutes: readonly Route[] = [
   get('/systems', 'systems.read', list),
+  get('/systems/health', 'systems.read', health),
   get('/systems/:key/probe', 'systems.read', probe),
   get('/systems/:key/schema', 'systems.read', schema),
 ];

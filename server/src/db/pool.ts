@@ -7,7 +7,7 @@ export type Runner = pg.Pool | pg.PoolClient;
 
 /** Returns a pool whose broken connections are told to `onError` and replaced. */
 export function openPool(databaseUrl: string, onError: (error: Error) => void): Pool {
-  const pool = new pg.Pool({ connectionString: databaseUrl, max: 24 });
+  const pool = new pg.Pool({ connectionString: databaseUrl, max: 24, keepAlive: true });
   pool.on('error', onError);
   pool.on('connect', (client) => client.on('error', onError));
   return pool;

@@ -178,6 +178,28 @@ export async function makeDue(runner: Runner, id: string): Promise<RecordRef | u
   return rows[0] && refOf(rows[0]);
 }
 
+/** How much waits to be handled. */
+interface Queue {
+  readonly waiting: number;
+  /** How long the oldest has waited, in seconds; null where none waits. */
+  readonly oldestSeconds: number | null;
+  /** When an event was last done with, ISO 8601; null before the first. */
+  readonly finished: Date | null;
+}
+
+/** Returns how much waits, and when something was last done with. */
+export async function readQueue(runner: Runner): Promise<Queue> {
+  const { rows } = await runner.query<Queue>(
+    `SELECT (SELECT count(*)::integer FROM inbox WHERE state = 'waiting') AS waiting,
+       (SELECT floor(extract(epoch FROM now() - received_at))::integer FROM inbox WHERE state = 'waiting' ORDER BY id LIMIT 1)
+         AS "oldestSeconds",
+       (SELECT max(finished_at) FROM (SELECT finished_at FROM runs ORDER BY id DESC LIMIT 100) AS latest) AS finished`,
+  );
+  const [queue] = rows;
+  if (!queue) throw new Error('a count gives a row');
+  return queue;
+}
+
 /** Lets the events that wait for a system be handled now. */
 export async function releaseWaiting(runner: Runner, system: string): Promise<void> {
   const { rows } = await runner.query<RefRow>(

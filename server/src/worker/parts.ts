@@ -24,7 +24,9 @@ export interface ServerParts {
 /** Opens the connections of a thread. */
 export function openParts(config: Config): ServerParts {
   const log = pino({ level: config.logLevel }, pino.destination(2));
-  const pool = openPool(config.databaseUrl, (error) => log.error(error, 'a database connection broke'));
+  const pool = openPool(config.databaseUrl, ({ message }) =>
+    log.warn({ because: message }, 'a database connection broke'),
+  );
   const seal = new Seal(config.sealKey);
   const dispatcher = outboundAgent(config.allowedOutbound);
   const gates: Gates = new Gates((system, state) => standing.changed(system, state));

@@ -9,7 +9,10 @@ export type Client = pg.PoolClient;
 /** Opens an application's database, making it when the server does not have it, and brings it up to date. */
 export async function openDatabase(url: string, migrations: string, application: Application): Promise<Pool> {
   await createIfMissing(url);
-  const pool = new pg.Pool({ connectionString: url, max: 8 });
+  const pool = new pg.Pool({ connectionString: url, max: 8, keepAlive: true });
+  // A connection that breaks is replaced by the next that is asked for.
+  pool.on('error', () => undefined);
+  pool.on('connect', (client) => client.on('error', () => undefined));
   await migrate(pool, migrations);
   for (const record of application.records) {
     for (const field of record.indexed) {

@@ -11,10 +11,12 @@ interface Dials {
   readonly requestsPerSecond: number | null;
   /** Connections are closed without an answer. */
   readonly outage: boolean;
+  /** Share of events that are sent twice; while it is above 0 events are sent in any order. */
+  readonly disorder: number;
 }
 
 const columns =
-  'latency_ms AS "latencyMs", error_rate AS "errorRate", requests_per_second AS "requestsPerSecond", outage';
+  'latency_ms AS "latencyMs", error_rate AS "errorRate", requests_per_second AS "requestsPerSecond", outage, disorder';
 
 export class DialBoard {
   private constructor(
@@ -36,8 +38,8 @@ export class DialBoard {
   async turn(body: unknown): Promise<Dials> {
     const next = { ...this.dials, ...readDials(body) };
     await this.pool.query(
-      'UPDATE dials SET latency_ms = $1, error_rate = $2, requests_per_second = $3, outage = $4',
-      [next.latencyMs, next.errorRate, next.requestsPerSecond, next.outage],
+      'UPDATE dials SET latency_ms = $1, error_rate = $2, requests_per_second = $3, outage = $4, disorder = $5',
+      [next.latencyMs, next.errorRate, next.requestsPerSecond, next.outage, next.disorder],
     );
     this.dials = next;
     return next;
@@ -75,15 +77,20 @@ export class DialBoard {
 
 function readDials(body: unknown): Partial<Dials> {
   const given = typeof body === 'object' && body !== null ? (body as Record<string, unknown>) : {};
-  const { latencyMs, errorRate, requestsPerSecond, outage } = given;
+  const { latencyMs, errorRate, requestsPerSecond, outage, disorder } = given;
   const wrong =
     (latencyMs !== undefined && !(typeof latencyMs === 'number' && latencyMs >= 0 && latencyMs <= 60_000)) ||
     (errorRate !== undefined && !(typeof errorRate === 'number' && errorRate >= 0 && errorRate <= 1)) ||
     (requestsPerSecond !== undefined &&
       requestsPerSecond !== null &&
       !(typeof requestsPerSecond === 'number' && requestsPerSecond >= 1)) ||
-    (outage !== undefined && typeof outage !== 'boolean');
+    (outage !== undefined && typeof outage !== 'boolean') ||
+    (disorder !== undefined && !(typeof disorder === 'number' && disorder >= 0 && disorder <= 1));
   if (wrong)
-    throw new Problem(422, 'Not valid', 'latencyMs, errorRate, requestsPerSecond or outage is out of range.');
+    throw new Problem(
+      422,
+      'Not valid',
+      'latencyMs, errorRate, requestsPerSecond, outage or disorder is out of range.',
+    );
   return given as Partial<Dials>;
 }

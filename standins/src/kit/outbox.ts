@@ -30,6 +30,8 @@ export class Outbox {
     private readonly pool: Pool,
     private readonly dialect: Dialect,
     private readonly log: (line: string) => void,
+    /** The share of events that are sent twice, and in any order; 0 sends them as they should be. */
+    private readonly disorder: () => number = () => 0,
   ) {
     this.timer = setInterval(() => this.wake(), 500);
   }
@@ -43,6 +45,7 @@ export class Outbox {
     }
     this.again = false;
     this.running = this.deliverAll()
+      // Where its database is away, the next round goes on.
       .catch((thrown: unknown) => this.log(`outbox: ${String(thrown)}`))
       .finally(() => {
         this.running = undefined;
@@ -70,7 +73,8 @@ export class Outbox {
          ORDER BY seq LIMIT ${batch}`,
       );
       if (rows.length === 0 || this.stopped) return;
-      const lanes = [...groupBy(rows, laneOf).values()];
+      const lanes =
+        this.disorder() > 0 ? disordered(rows, this.disorder()) : [...groupBy(rows, laneOf).values()];
       const worker = async () => {
         for (let lane = lanes.shift(); lane; lane = lanes.shift()) await this.deliverLane(lane);
       };
@@ -144,6 +148,15 @@ export class Outbox {
       return { ok: false, retry: true, text: thrown instanceof Error ? thrown.message : String(thrown) };
     }
   }
+}
+
+/** Returns each event in a lane of its own, in any order, some of them twice. */
+function disordered(rows: readonly Waiting[], share: number): (readonly Waiting[])[] {
+  const all = rows.flatMap((row) => (Math.random() < share ? [row, row] : [row]));
+  return all
+    .map((row) => ({ row, at: Math.random() }))
+    .sort((a, b) => a.at - b.at)
+    .map(({ row }) => [row]);
 }
 
 function laneOf({ url, recordKey }: Waiting): string {

@@ -24,9 +24,9 @@ export interface Standin {
 /** Starts one application on loopback: database, API, deliveries. Port 0 takes a free one. */
 export async function startStandin(application: Application, options: StandinOptions): Promise<Standin> {
   const pool = await openDatabase(options.databaseUrl, options.migrations, application);
-  const outbox = new Outbox(pool, application.dialect, options.log);
-  const store = new Store(pool, application, () => outbox.wake());
   const dials = await DialBoard.open(pool);
+  const outbox = new Outbox(pool, application.dialect, options.log, () => dials.current.disorder);
+  const store = new Store(pool, application, () => outbox.wake());
   const server = createServer(createApi(store, dials, options.token, options.secret));
   await listen(server, options.port);
   const address = server.address();
