@@ -140,7 +140,7 @@ export * from './workspace/workspace';
 export { matches } from './workspace/matches';
 export { MemoryWorkspace } from './workspace/memory';
 export { OverlayWorkspace } from './workspace/overlay';
-export { WrittenSoFar } from './workspace/writtenSoFar';
+export { BeforeWorkspace, WrittenSoFar, type DoneWrite } from './workspace/writtenSoFar';
 export * from './contract/session';
 export * from './contract/records';
 export * from './contract/rules';

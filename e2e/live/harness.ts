@@ -31,10 +31,10 @@ export class World {
     private readonly tokens: Readonly<Record<string, string>>,
     private readonly webhookSecret: string,
     readonly environment: NodeJS.ProcessEnv,
-    urls: { readonly own: string; readonly desk: string },
+    private readonly urlOf: (system: string) => string,
   ) {
-    this.database = new pg.Pool({ connectionString: urls.own, max: 2 });
-    this.desk = new pg.Pool({ connectionString: urls.desk, max: 2 });
+    this.database = new pg.Pool({ connectionString: urlOf('vast-knot'), max: 2 });
+    this.desk = new pg.Pool({ connectionString: urlOf('freight-desk'), max: 2 });
   }
 
   /** `database` are statements that fill the database of the product before its server starts. */
@@ -97,10 +97,9 @@ export class World {
     };
     if (database !== undefined) await fill(environment['DATABASE_URL'] ?? '', database);
     const server = await startServer(readConfig(environment));
-    const world = new World(server, standins, tokens, secret, environment, {
-      own: url('vast_knot'),
-      desk: url('freight_desk'),
-    });
+    const world = new World(server, standins, tokens, secret, environment, (system) =>
+      url(system.replaceAll('-', '_')),
+    );
     await world.signIn('admin');
     return world;
   }
@@ -201,6 +200,20 @@ export class World {
   async changeCompany(id: string, set: Record<string, unknown>): Promise<void> {
     const { status } = await this.ask('customer-book', 'PATCH', `/api/companies/${id}`, set);
     if (status !== 200) throw new Error(`the company was not changed: ${status}`);
+  }
+
+  /** Lets something happen in a system that it never tells of. */
+  async forgetEvents(system: Application, happen: () => Promise<void>): Promise<void> {
+    const pool = new pg.Pool({ connectionString: this.urlOf(system), max: 1 });
+    await pool.query('ALTER TABLE subscriptions RENAME TO forgotten');
+    await pool.query('CREATE TABLE subscriptions (LIKE forgotten INCLUDING ALL)');
+    try {
+      await happen();
+    } finally {
+      await pool.query('DROP TABLE subscriptions');
+      await pool.query('ALTER TABLE forgotten RENAME TO subscriptions');
+      await pool.end();
+    }
   }
 
   async booking(id: string): Promise<Record<string, unknown>> {

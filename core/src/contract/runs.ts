@@ -25,6 +25,8 @@ export interface RunSummary {
   readonly finishedAt: string | null;
   readonly attempts: number;
   readonly nextAt: string | null;
+  /** The system that it waits for; null where it waits for none. */
+  readonly waitsFor: string | null;
 }
 
 export interface RunPage {
@@ -41,7 +43,16 @@ export interface WriteView extends PlannedWrite {
   readonly problem: string | null;
 }
 
+/** What a run that is tried again would still do. */
+export interface RunLeft {
+  readonly writes: readonly PlannedWrite[];
+  readonly messages: number;
+  readonly problems: readonly string[];
+}
+
 export interface RunDetail extends RunSummary {
+  /** The newest run of the same record that dealt with it since; null where none has. */
+  readonly newer: { readonly id: string; readonly result: RunResult; readonly finishedAt: string } | null;
   readonly eventId: string | null;
   readonly source: string | null;
   readonly event: ChangeEvent | null;

@@ -3,6 +3,8 @@ import { sameValue } from '../model/equal';
 import { readPath, writePath, type Json } from '../model/json';
 import { refKey, type RecordRef, type StoredRecord } from '../model/record';
 import { fieldAt, type Catalog } from '../model/system';
+import { matches } from './matches';
+import type { ApplyResult, GuardedChange, Search, Workspace } from './workspace';
 
 /** A write that a plan of a run asked for. */
 export interface DoneWrite {
@@ -90,5 +92,39 @@ export class WrittenSoFar {
       ({ path, after }) => !still?.has(path) || !sameValue(undefined, written.paths.get(path)?.after, after),
     );
     return edits.length === 0 ? undefined : { ...change, edits };
+  }
+}
+
+/** Records that a run wrote in which are looked at beside those that a search finds. */
+const mostLookedAt = 100;
+
+/** The systems as they were before a run, as far as nobody has changed what it wrote: what plans that are made anew are computed in. */
+export class BeforeWorkspace implements Workspace {
+  constructor(
+    private readonly base: Workspace,
+    private readonly catalog: Catalog,
+    private readonly written: WrittenSoFar,
+  ) {}
+
+  async get(ref: RecordRef): Promise<StoredRecord | undefined> {
+    const found = await this.base.get(ref);
+    return found && this.written.before(this.catalog, found);
+  }
+
+  async find(search: Search): Promise<readonly StoredRecord[]> {
+    const { system, recordType } = search;
+    const found = await this.base.find(search);
+    const known = new Set(found.map(({ ref }) => refKey(ref)));
+    // What the run wrote itself may be why a record is not found any more.
+    const edited = this.written.editedOf(system, recordType).filter((ref) => !known.has(refKey(ref)));
+    const more = await Promise.all(edited.slice(0, mostLookedAt).map((ref) => this.base.get(ref)));
+    const type = this.catalog.recordType(system, recordType);
+    return [...found, ...more.flatMap((each) => each ?? [])]
+      .map((each) => this.written.before(this.catalog, each))
+      .filter(({ ref, record }) => !this.written.isCreated(ref) && matches(type, record, search));
+  }
+
+  apply(changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {
+    return this.base.apply(changes);
   }
 }

@@ -4,11 +4,13 @@ import { tell } from '../db/notices';
 import { inTransaction } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { queueRecord } from '../inbox/inbox';
+import { doneSoFar } from '../runs/plan';
 import type { RegistrySource } from '../registry/registry';
 import { readOutcome, readProgress } from '../runs/outcome';
 import {
   askToStop,
   listRuns,
+  readPayload,
   readRun,
   retryRun,
   type RunDetailRow,
@@ -18,6 +20,7 @@ import {
 import { runAgain } from '../runs/runAgain';
 import { verifyRun } from '../runs/verifyRun';
 import { runId } from './params';
+import { computed } from './computed';
 import { get, personOf, post, type Handle, type Route } from './route';
 
 const pageSize = 100;
@@ -25,7 +28,7 @@ const pageSize = 100;
 const filter = Joi.object<RunFilter>({
   before: Joi.string().pattern(/^\d{1,18}$/),
   state: Joi.valid('waiting', 'done', 'failed', 'malformed', 'refused'),
-  result: Joi.valid('wrote', 'nothing', 'own write', 'partly failed', 'failed'),
+  result: Joi.valid('wrote', 'nothing', 'own write', 'late', 'partly failed', 'failed'),
   system: Joi.string().max(80),
   rule: Joi.string().guid(),
   own: Joi.valid('shown', 'hidden'),
@@ -79,6 +82,21 @@ const retry: Handle<'/runs/:id/retry'> = async (request, response, { pool }) => 
   response.status(202).json({});
 };
 
+/** What a run would still write if it were tried again now: with the record as it is, and without what is there already. */
+const left: Handle<'/runs/:id/left'> = async (request, response, parts) => {
+  const { pool, registry } = parts;
+  const id = runId(request.params.id);
+  const current = await registry.get();
+  const run = await readPayload(pool, id);
+  if (!run) throw notFound('such run with a payload');
+  const { ref } = run.event;
+  const store = current.connectors.get(ref.system)?.records;
+  const now = store ? await store.get(ref.recordType, ref.id) : undefined;
+  if (store && !now) throw notFound(`${ref.recordType} ${ref.id} any more`);
+  const event = now ? { ...run.event, record: now.record } : run.event;
+  response.json(await computed(parts, 'left', { event, done: await doneSoFar(pool, id) }, current));
+};
+
 const again: Handle<'/runs/:id/again'> = async (request, response, { pool, registry }) => {
   const id = runId(request.params.id);
   const runs = await runAgain(pool, await registry.get(), id, personOf(request));
@@ -102,6 +120,7 @@ const stop: Handle<'/runs/:id/stop'> = async (request, response, { pool }) => {
 export const runRoutes: readonly Route[] = [
   get('/runs', 'runs.read', list),
   get('/runs/:id', 'runs.read', read),
+  get('/runs/:id/left', 'runs.read', left),
   get('/runs/:id/verify', 'runs.read', verify),
   post('/runs/:id/retry', 'runs.retry', retry),
   post('/runs/:id/again', 'runs.retry', again),

@@ -1,8 +1,9 @@
 import type { SystemView } from '@vast-knot/core';
 import type { Connector } from '../connector/connector';
 import { notFound } from '../http/problem';
+import { queueConnecting } from '../systems/connecting';
 import { readHealth } from '../systems/states';
-import { get, type AppParts, type Handle, type Route } from './route';
+import { get, post, type AppParts, type Handle, type Route } from './route';
 
 const list: Handle<'/systems'> = async (_request, response, { registry }) => {
   const { catalog, connectors } = await registry.get();
@@ -34,6 +35,13 @@ const schema: Handle<'/systems/:key/schema'> = async (request, response, parts) 
   response.json(await (await connectorOf(request.params.key, parts)).learnSchema());
 };
 
+/** Asks for a system to be connected anew and asked what changed meanwhile. */
+const connect: Handle<'/systems/:key/connect'> = async (request, response, parts) => {
+  await connectorOf(request.params.key, parts);
+  await queueConnecting(parts.pool, request.params.key);
+  response.status(202).json({});
+};
+
 const health: Handle<'/systems/health'> = async (_request, response, { pool }) => {
   response.json(await readHealth(pool));
 };
@@ -42,6 +50,7 @@ const health: Handle<'/systems/health'> = async (_request, response, { pool }) =
 export const systemRoutes: readonly Route[] = [
   get('/systems', 'systems.read', list),
   get('/systems/health', 'systems.read', health),
+  post('/systems/:key/connect', 'runs.retry', connect),
   get('/systems/:key/probe', 'systems.read', probe),
   get('/systems/:key/schema', 'systems.read', schema),
 ];

@@ -1,15 +1,19 @@
 import {
+  BeforeWorkspace,
   checkRule,
   ensemble,
   reviewForms,
   runEvent,
   withOwnRecord,
+  WrittenSoFar,
   type ChangeEvent,
   type CompiledRule,
   type CoverageView,
+  type DoneWrite,
   type Finding,
   type RequestPreview,
   type Rule,
+  type RunLeft,
   type StoredRecord,
   type Surroundings,
   type Workspace,
@@ -45,6 +49,11 @@ export interface Tasks {
     readonly asked: { readonly event: ChangeEvent; readonly rules: readonly Rule[]; readonly most: number };
     readonly answer: readonly StoredRecord[];
   };
+  /** What an event would still write, of a run that has `done` some of it. */
+  readonly left: {
+    readonly asked: { readonly event: ChangeEvent; readonly done: readonly DoneWrite[] };
+    readonly answer: RunLeft;
+  };
   /** How far a lookup table reaches for the keys that records of each place have. */
   readonly coverage: {
     readonly asked: { readonly table: string; readonly rules: RulesAsEdited };
@@ -77,6 +86,20 @@ export const tasks: { readonly [K in TaskKind]: Compute<K> } = {
     const { compiled } = ensemble(rules, { catalog, tables, compiled: new Map() });
     const { met } = await runEvent(event, { catalog, rules: compiled, workspace });
     return withOwnRecord(event, met).slice(0, most);
+  },
+
+  async left({ event, done }, { catalog, rules }, { workspace }) {
+    const written = WrittenSoFar.of(done);
+    const before = new BeforeWorkspace(workspace, catalog, written);
+    const { report } = await runEvent(event, { catalog, rules, workspace: before });
+    return {
+      writes: report.writes.flatMap((planned) => {
+        const change = written.left(planned.change);
+        return change ? [{ ...planned, change }] : [];
+      }),
+      messages: report.messages.length,
+      problems: report.problems,
+    };
   },
 
   coverage: ({ table, rules }, ready, { pages }) => coverageOf(table, rules, ready, pages),

@@ -1,5 +1,5 @@
 import { v5 as uuidFrom } from 'uuid';
-import { WrittenSoFar, type PlannedWrite, type RecordRef, type WriteState } from '@vast-knot/core';
+import { type DoneWrite, type PlannedWrite, type RecordRef, type WriteState } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 
 /** A write of a plan, as it waits in the database to be sent. */
@@ -116,14 +116,14 @@ export async function creationsOf(runner: Runner, runId: string): Promise<Creati
 }
 
 /** Returns what the plans of a run have done so far, or may have done. */
-export async function writtenSoFar(runner: Runner, runId: string): Promise<WrittenSoFar> {
+export async function doneSoFar(runner: Runner, runId: string): Promise<readonly DoneWrite[]> {
   const { rows } = await runner.query<RecordRef & { readonly planned: PlannedWrite; readonly made: boolean }>(
     `SELECT system, record_type AS "recordType", record_id AS id, planned, state = 'written' AS made
      FROM writes JOIN planned_writes USING (run_id, plan, seq)
      WHERE run_id = $1 AND state <> 'planned' ORDER BY plan, seq`,
     [runId],
   );
-  return WrittenSoFar.of(rows.map(({ planned, made, ...ref }) => ({ ref, change: planned.change, made })));
+  return rows.map(({ planned, made, ...ref }) => ({ ref, change: planned.change, made }));
 }
 
 /** What came of a write. */

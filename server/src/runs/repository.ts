@@ -274,6 +274,8 @@ export interface RunRow {
   readonly receivedAt: string;
   readonly finishedAt: string | null;
   readonly nextAt: string | null;
+  /** The system that it waits for. */
+  readonly waitsFor: string | null;
 }
 
 const summary = `
@@ -286,7 +288,8 @@ const summary = `
   coalesce(runs.rules_fired, '{}') AS rules,
   (SELECT count(*)::integer FROM writes WHERE run_id = inbox.id AND writes.state = 'written') AS writes,
   received_at AS "receivedAt", finished_at AS "finishedAt",
-  CASE WHEN inbox.state = 'waiting' AND attempts > 0 THEN next_at END AS "nextAt"`;
+  CASE WHEN inbox.state = 'waiting' AND (attempts > 0 OR waits_for IS NOT NULL) THEN next_at END AS "nextAt",
+  waits_for AS "waitsFor"`;
 
 /** Returns everything that came in and meets a filter, the latest first, at most so many. */
 export async function listRuns(runner: Runner, filter: RunFilter, limit: number): Promise<readonly RunRow[]> {
@@ -322,12 +325,18 @@ export interface RunDetailRow extends RunRow {
   readonly event: ChangeEvent | null;
   readonly report: Report | null;
   readonly body: string | null;
+  readonly newer: { readonly id: string; readonly result: RunResult; readonly finishedAt: string } | null;
 }
 
 /** Returns what came in under an id, and what came of it. */
 export async function readRun(runner: Runner, id: string): Promise<RunDetailRow | undefined> {
   const { rows } = await runner.query<RunDetailRow>(
-    `SELECT ${summary}, event_id AS "eventId", source, coalesce(runs.event, inbox.event || '{"changed": []}') AS event, report, body
+    `SELECT ${summary}, event_id AS "eventId", source, coalesce(runs.event, inbox.event || '{"changed": []}') AS event, report, body,
+       (SELECT json_build_object('id', later.id::text, 'result', later_run.result, 'finishedAt', later_run.finished_at)
+        FROM inbox AS later JOIN runs AS later_run ON later_run.id = later.id
+        WHERE (later.system, later.record_type, later.record_id) = (inbox.system, inbox.record_type, inbox.record_id)
+          AND later.id > inbox.id AND later_run.result IN ('wrote', 'nothing', 'partly failed')
+        ORDER BY later.id DESC LIMIT 1) AS newer
      FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id = $1`,
     [id],
   );

@@ -1,4 +1,10 @@
-import type { ChangeEvent, PlannedWrite, RecordChange, Report } from '@vast-knot/core';
+import {
+  WrittenSoFar,
+  type ChangeEvent,
+  type PlannedWrite,
+  type RecordChange,
+  type Report,
+} from '@vast-knot/core';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { bookingRef, companyEvent, companyRef } from '../fixtures/harbour';
 import { accept, noteTried } from '../inbox/inbox';
@@ -14,7 +20,7 @@ import {
   plannedOf,
   storePlan,
   waitingWrites,
-  writtenSoFar,
+  doneSoFar,
   type WaitingWrite,
 } from './plan';
 import {
@@ -121,7 +127,7 @@ describe('a plan', () => {
     const third = (await storePlan(pool, id, 3, [made, planned(edit('B3', '2'))])) ?? [];
     expect(third.map((write) => write.planned.change.kind)).toEqual(['edit']);
     expect((await creationsOf(pool, id)).given).toEqual(new Map([['new-2', 'B-77']]));
-    expect((await writtenSoFar(pool, id)).isCreated(bookingRef('B-77'))).toBe(true);
+    expect(WrittenSoFar.of(await doneSoFar(pool, id)).isCreated(bookingRef('B-77'))).toBe(true);
   });
 
   test('tells what is on its way, until its result is noted', async () => {

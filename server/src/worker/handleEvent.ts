@@ -1,4 +1,5 @@
 import {
+  BeforeWorkspace,
   runEvent,
   WorkspaceError,
   WrittenSoFar,
@@ -13,7 +14,7 @@ import { forgetDeaths, mostDeaths } from '../inbox/deaths';
 import type { WaitingEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
-import { countWrites, firstIn, giveUpOpen, storePlan, writtenSoFar, type WaitingWrite } from '../runs/plan';
+import { countWrites, firstIn, giveUpOpen, storePlan, doneSoFar, type WaitingWrite } from '../runs/plan';
 import { keepComputed, stoppedBy, type Computed } from '../runs/repository';
 import { beginRun } from './beginRun';
 import type { Computing } from './computing';
@@ -61,8 +62,8 @@ export async function handleEvent(
     const run = await beginRun({ pool, registry }, waiting);
     if (run.ended) return { done: true, ...run.ended };
     if (run.stoppedBy !== null) return await stop(pool, waiting.id, run.stoppedBy);
-    const written = run.plans > 0 ? await writtenSoFar(pool, waiting.id) : WrittenSoFar.nothing;
-    const workspace = new ConnectedWorkspace(registry, written);
+    const written = run.plans > 0 ? WrittenSoFar.of(await doneSoFar(pool, waiting.id)) : WrittenSoFar.nothing;
+    const workspace = new ConnectedWorkspace(registry);
     let report = run.report;
     let writes: readonly WaitingWrite[] | undefined;
     const { conflict } = await countWrites(pool, waiting.id);
@@ -70,8 +71,9 @@ export async function handleEvent(
       const { deaths } = waiting;
       if (deaths >= mostDeaths) return await park(pool, waiting.id);
       const { catalog, rules } = registry;
+      const before = run.plans > 0 ? new BeforeWorkspace(workspace, catalog, written) : workspace;
       const computed = await computing.around(waiting.id, deaths > 0, () =>
-        runEvent(run.event, { catalog, rules, workspace, waits: true }),
+        runEvent(run.event, { catalog, rules, workspace: before, waits: true }),
       );
       if (deaths > 0) await forgetDeaths(pool, waiting.id);
       report = withBroken(computed.report, registry);

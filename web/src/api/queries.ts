@@ -20,6 +20,7 @@ import type {
   ValueSearch,
   SampleSummary,
   SignedIn,
+  SystemHealth,
   SystemView,
   TableChangeView,
   TableSummary,
@@ -46,6 +47,7 @@ export const keys = {
   versions: ['rules', 'versions'] as const,
   rule: (id: string) => ['rules', id] as const,
   ruleFindings: ['rules', 'findings'] as const,
+  systemsHealth: ['systems health'] as const,
   samples: ['samples'] as const,
   sample: (id: string) => ['samples', id] as const,
   jobs: ['jobs'] as const,
@@ -80,6 +82,14 @@ export const sessionQuery = queryOptions({
 
 export const useSystems = () =>
   useQuery({ queryKey: keys.systems, queryFn: () => ask<SystemView[]>('/systems'), staleTime: Infinity });
+/** How often it is looked at how systems stand, beside what the server tells. */
+const healthMs = 10_000;
+export const useSystemsHealth = () =>
+  useQuery({
+    queryKey: keys.systemsHealth,
+    queryFn: () => ask<SystemHealth[]>('/systems/health'),
+    refetchInterval: healthMs,
+  });
 export const useEndpoints = () =>
   useQuery({
     queryKey: keys.endpoints,

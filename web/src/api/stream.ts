@@ -58,6 +58,9 @@ function act(client: QueryClient, notice: Notice): void {
     case 'sample':
       refresh(client, keys.samples);
       return;
+    case 'system':
+      refresh(client, keys.systemsHealth);
+      return;
     case 'job':
       refresh(client, keys.jobs);
       return;

@@ -8,6 +8,7 @@ import type { SignedIn } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useNotices } from '../api/stream';
 import { Loading } from '../parts/states';
+import { AwayBanner } from './AwayBanner';
 
 const places = [
   ['/systems', 'Systems'],
@@ -70,6 +71,7 @@ export function Frame({ user }: { readonly user: SignedIn }) {
           </Button>
         </div>
       </header>
+      <AwayBanner />
       <main id="place" tabIndex={-1}>
         <Suspense fallback={<Loading />}>
           <Outlet />

@@ -13,7 +13,9 @@ export function RunActions({ run }: { readonly run: RunDetail }) {
   const toBench = (sample: string) => `/bench/${sample}`;
   const retry = useMutation({ mutationFn: () => ask(`/runs/${run.id}/retry`, { method: 'POST' }) });
   if (!run.event) return null;
-  const again = mayRetry && (run.state === 'failed' || (run.state === 'waiting' && run.attempts > 0));
+  // Where a newer run has dealt with the record, what is left is looked at first.
+  const failed = run.state === 'failed' && run.newer === null;
+  const again = mayRetry && (failed || (run.state === 'waiting' && run.attempts > 0));
   return (
     <span className="end">
       {(take.isError || retry.isError) && (

@@ -7,6 +7,7 @@ import { Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { InTheSystems } from './InTheSystems';
+import { NewerRun } from './NewerRun';
 import { RunActions } from './RunActions';
 import { RunAgain } from './RunAgain';
 import { RunProgress } from './RunProgress';
@@ -38,7 +39,8 @@ export function RunView({ id }: { readonly id: string }) {
         {data.nextAt && (
           <span className="dim">
             {' '}
-            Next try at {shortTime(data.nextAt)}, after {data.attempts}.
+            Next try at {shortTime(data.nextAt)}
+            {data.waitsFor === null && `, after ${data.attempts}`}.
           </span>
         )}
       </p>
@@ -62,6 +64,13 @@ export function RunView({ id }: { readonly id: string }) {
           </span>
         )}
       </p>
+      {data.event?.readAt && (
+        <p className="small dim">
+          The record was read from its system at {shortTime(data.event.readAt)}; it was not as the event told
+          it.
+        </p>
+      )}
+      <NewerRun run={data} />
       {data.progress && <RunProgress id={id} {...data.progress} />}
       {data.report && data.outcome.length > 0 && (
         <section aria-label="Outcome">

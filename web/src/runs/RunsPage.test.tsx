@@ -19,6 +19,7 @@ const summary = (id: string, change: Partial<RunSummary> = {}): RunSummary => ({
   finishedAt: '2026-03-09T10:00:01Z',
   attempts: 1,
   nextAt: null,
+  waitsFor: null,
   ...change,
 });
 const event: ChangeEvent = {
@@ -39,6 +40,7 @@ const detail = (change: Partial<RunDetail> = {}): RunDetail => ({
   report: null,
   outcome: [],
   progress: null,
+  newer: null,
   body: null,
   ...change,
 });

@@ -18,6 +18,7 @@ const outcomes = [
   { value: 'own=shown', label: 'Everything' },
   { value: 'result=wrote', label: 'Wrote' },
   { value: 'result=nothing', label: 'Nothing to do' },
+  { value: 'result=late', label: 'Came late' },
   { value: 'result=own write', label: 'Our own writes' },
   { value: 'result=partly failed', label: 'Partly failed' },
   { value: 'state=failed', label: 'Failed' },

@@ -5,6 +5,7 @@ const byResult: Readonly<Record<RunResult, readonly [VerdictTone, string]>> = {
   wrote: ['settled', 'wrote'],
   nothing: ['quiet', 'nothing to do'],
   'own write': ['quiet', 'our own write'],
+  late: ['quiet', 'came late'],
   'partly failed': ['wrong', 'partly failed'],
   failed: ['wrong', 'failed'],
 };

@@ -1,9 +1,12 @@
 import { Link, NavLink, useParams } from 'react-router';
 import { leafFields, watchableFields, type Field, type RecordType, type SystemView } from '@vast-knot/core';
-import { useSystems } from '../api/queries';
+import { useSystems, useSystemsHealth } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { count } from '../parts/time';
+import { Verdict } from '../parts/Verdict';
+import { Standing } from './Standing';
+import { standingOf } from './standing';
 import { TakeRows } from './TakeRows';
 
 /** The connected systems, and the schema of the one at hand. */
@@ -29,6 +32,7 @@ export function SystemsPage() {
             className={`row side-entry ${each === system ? 'active' : ''}`}
           >
             <SystemTag system={each.key} named />
+            <StandingWord system={each.key} />
             <span className="small dim">{each.recordTypes.map(({ plural }) => plural).join(', ')}</span>
           </NavLink>
         ))}
@@ -36,6 +40,13 @@ export function SystemsPage() {
       <Schema system={system} />
     </div>
   );
+}
+
+/** Whether a system answers, where it does not as it should. */
+function StandingWord({ system }: { readonly system: string }) {
+  const health = useSystemsHealth().data?.find((each) => each.system === system);
+  const verdict = health && health.standing !== 'answers' ? standingOf(health) : undefined;
+  return verdict ? <Verdict tone={verdict[0]}>{verdict[1]}</Verdict> : null;
 }
 
 function Schema({ system }: { readonly system: SystemView }) {
@@ -55,6 +66,7 @@ function Schema({ system }: { readonly system: SystemView }) {
           )}
         </span>
       </div>
+      <Standing system={system} />
       {system.recordTypes.map((type) => (
         <section key={type.name} className="record-type" aria-label={type.plural}>
           <h2>

@@ -1,0 +1,98 @@
+import { Button } from '@mantine/core';
+import { useMutation } from '@tanstack/react-query';
+import type { ReactNode } from 'react';
+import { Link } from 'react-router';
+import type { SystemHealth, SystemView } from '@vast-knot/core';
+import { ask, sentenceOf } from '../api/client';
+import { useSystemsHealth } from '../api/queries';
+import { useMay } from '../frame/useMay';
+import { count, shortTime } from '../parts/time';
+import { Verdict } from '../parts/Verdict';
+import { standingOf } from './standing';
+
+/** How a system stands: whether it answers, what waits for it, and whether it tells us of its changes. */
+export function Standing({ system }: { readonly system: SystemView }) {
+  const health = useSystemsHealth().data?.find((each) => each.system === system.key);
+  const mayConnect = useMay('runs.retry');
+  const connect = useMutation({
+    mutationFn: () => ask(`/systems/${system.key}/connect`, { method: 'POST' }),
+  });
+  if (!health || system.reached === 'own') return null;
+  const verdict = standingOf(health);
+  return (
+    <section aria-label={`How ${system.name} stands`} className="boxed standing-box">
+      {system.reached === 'connection' && (
+        <p>
+          {verdict ? <Verdict tone={verdict[0]}>{verdict[1]}</Verdict> : 'Nothing was asked of it yet.'}{' '}
+          {verdict && <Sentence health={health} name={system.name} />}
+        </p>
+      )}
+      <dl className="facts">
+        <Fact name="Last event">{health.lastEvent ? shortTime(health.lastEvent) : 'none yet'}</Fact>
+        {health.subscribed !== null && (
+          <Fact name="Tells us of changes">
+            {health.subscribed ? 'yes' : <Verdict tone="wrong">not yet; it is asked again and again</Verdict>}
+          </Fact>
+        )}
+        {system.reached === 'connection' && (
+          <>
+            <Fact name="Waiting for it">
+              {health.waiting === 0 ? (
+                'nothing'
+              ) : (
+                <Link to={`/runs?state=waiting`}>{count(health.waiting, 'event')}</Link>
+              )}
+            </Fact>
+            <Fact name="Caught up">
+              {health.caughtUpAt ? shortTime(health.caughtUpAt) : 'not yet'}{' '}
+              {mayConnect && (
+                <Button
+                  size="compact-xs"
+                  variant="default"
+                  loading={connect.isPending}
+                  onClick={() => connect.mutate()}
+                >
+                  Catch up now
+                </Button>
+              )}
+              {connect.isSuccess && (
+                <span role="status" className="small dim">
+                  {' '}
+                  Its records are compared with what was last seen; what differs comes in as events.
+                </span>
+              )}
+              {connect.isError && <span className="value wrong"> {sentenceOf(connect.error)}</span>}
+            </Fact>
+          </>
+        )}
+      </dl>
+    </section>
+  );
+}
+
+function Sentence({ health, name }: { readonly health: SystemHealth; readonly name: string }) {
+  const { standing, since, because, nextTry, milliseconds } = health;
+  const from = since ? shortTime(since) : '';
+  if (standing === 'answers')
+    return (
+      <>
+        since {from}
+        {milliseconds !== null && <>, in {milliseconds.toLocaleString('en')} ms lately</>}.
+      </>
+    );
+  return (
+    <>
+      since {from}: {name} {because}
+      {nextTry && <> Next try at {shortTime(nextTry)}.</>}
+    </>
+  );
+}
+
+function Fact({ name, children }: { readonly name: string; readonly children: ReactNode }) {
+  return (
+    <div>
+      <dt className="dim small">{name}</dt>
+      <dd>{children}</dd>
+    </div>
+  );
+}
