@@ -7,7 +7,9 @@ interface StackAddress {
   readonly url: string;
   readonly user: string;
   readonly password: string;
-  readonly connections: Readonly<Record<string, { readonly baseUrl: string; readonly token: string }>>;
+  readonly connections: Readonly<
+    Record<string, { readonly baseUrl: string; readonly token: string; readonly webhookSecret: string }>
+  >;
 }
 
 /** The stack of this worker; stories of different files may run side by side, each in systems of its own. */
@@ -55,13 +57,13 @@ export async function askSystem(
   system: Application,
   method: string,
   path: string,
-  body: Record<string, unknown>,
+  body?: Record<string, unknown>,
 ): Promise<Record<string, unknown>> {
   const { baseUrl, token } = stack().connections[system] ?? { baseUrl: '', token: '' };
   const response = await fetch(baseUrl + path, {
     method,
     headers: { ...authOf[system](token), 'content-type': 'application/json' },
-    body: JSON.stringify(body),
+    ...(body && { body: JSON.stringify(body) }),
   });
   expect(response.ok).toBe(true);
   return (await response.json()) as Record<string, unknown>;

@@ -40,7 +40,7 @@ describe.each([
     'C-1010',
     '401010',
   ],
-  ['does not answer', { outage: true }, /freight-desk does not answer/, 'C-1011', '401011'],
+  ['does not answer', { outage: true }, /Freight Desk does not answer/, 'C-1011', '401011'],
   [
     'takes no more requests',
     { requestsPerSecond: 1 },

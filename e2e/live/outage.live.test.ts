@@ -75,7 +75,9 @@ test.each(asks)('where $system does not answer, $what is refused with its name',
   const { system, method, path, body } = ask;
   const answer = await world.api<Told>(method, path, body);
   expect([answer.status, answer.body.title]).toEqual([502, 'System does not answer']);
-  expect(answer.body.detail).toContain(`${system} does not answer`);
+  expect(answer.body.detail).toContain(
+    `${system === 'freight-desk' ? 'Freight Desk' : 'Fleet Log'} does not answer`,
+  );
 });
 
 test('once it answers again, so do we', async () => {

@@ -49,7 +49,7 @@ describe('the breaker', () => {
     for (let tries = 0; tries < 3; tries++) await fails(gate);
     jest.setSystemTime(Date.now() + 1000);
     let answer: (passage: { status: number; headers: object }) => void = () => undefined;
-    const probe = gate.through(() => new Promise<{ status: number; headers: {} }>((done) => (answer = done)));
+    const probe = gate.through(() => new Promise<{ status: number; headers: object }>((done) => (answer = done)));
     expect((await refused(gate.through(() => ok()))).waits?.system).toBe('desk');
     answer({ status: 200, headers: {} });
     await probe;
@@ -105,7 +105,7 @@ describe('the share of a system', () => {
     const { gate } = open();
     const backs: (() => void)[] = [];
     const send = () =>
-      new Promise<{ status: number; headers: {} }>((done) =>
+      new Promise<{ status: number; headers: object }>((done) =>
         backs.push(() => done({ status: 200, headers: {} })),
       );
     const all = [1, 2, 3].map(() => gate.through(send));

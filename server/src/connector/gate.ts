@@ -34,6 +34,8 @@ export interface GateState {
 
 interface GateParts {
   readonly system: string;
+  /** How people call it; without one, its key. */
+  readonly name?: string;
   readonly limits: GateLimits;
   readonly now?: () => number;
   /** Hears of every change of standing. */
@@ -64,6 +66,7 @@ interface Waiting {
  */
 export class Gate {
   readonly system: string;
+  private readonly name: string;
   private limits: GateLimits;
   private readonly now: () => number;
   private readonly changed: (state: GateState) => void;
@@ -80,8 +83,9 @@ export class Gate {
   private tokens: { readonly at: number; readonly left: number } | undefined;
   private current: GateState;
 
-  constructor({ system, limits, now = Date.now, changed = () => undefined }: GateParts) {
+  constructor({ system, name = system, limits, now = Date.now, changed = () => undefined }: GateParts) {
     this.system = system;
+    this.name = name;
     this.limits = limits;
     this.now = now;
     this.changed = changed;
@@ -97,6 +101,13 @@ export class Gate {
 
   get state(): GateState {
     return this.current;
+  }
+
+  /** Until when the system is left alone; undefined while it is asked. */
+  get waits(): { readonly system: string; readonly until: number } | undefined {
+    return this.closedUntil === undefined
+      ? undefined
+      : { system: this.system, until: Math.max(this.closedUntil, this.now() + 250) };
   }
 
   /** Takes other limits, where the connection was changed. */
@@ -204,7 +215,7 @@ export class Gate {
   private refusal(waitMs: number, because: string, sent = false): WorkspaceError {
     return new WorkspaceError({
       code: 'unavailable',
-      message: `${this.system} ${because}`,
+      message: `${this.name} ${because}`,
       retry: true,
       waits: { system: this.system, until: this.now() + waitMs, ...(sent && { sent }) },
     });

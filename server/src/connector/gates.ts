@@ -9,14 +9,14 @@ export class Gates {
   constructor(private readonly changed: (system: string, state: GateState) => void = () => undefined) {}
 
   /** Returns the gate of a system, with these limits from now on. */
-  of(system: string, limits: Partial<GateLimits> = {}): Gate {
+  of(system: string, limits: Partial<GateLimits> = {}, name = system): Gate {
     const all = { ...usualLimits, ...limits };
     const known = this.gates.get(system);
     if (known) {
       known.limit(all);
       return known;
     }
-    const gate = new Gate({ system, limits: all, changed: (state) => this.changed(system, state) });
+    const gate = new Gate({ system, name, limits: all, changed: (state) => this.changed(system, state) });
     this.gates.set(system, gate);
     return gate;
   }

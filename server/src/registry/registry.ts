@@ -211,7 +211,7 @@ export class RegistryCache implements RegistrySource {
       [...systems].map(([key, { definition, connection, secrets }]) => {
         const known = changed.has(key) ? undefined : held?.connectors.get(key);
         const token = secrets['token'] ?? '';
-        const gateWith = (limits: Partial<GateLimits>) => gates.of(key, limits);
+        const gateWith = (limits: Partial<GateLimits>) => gates.of(key, limits, definition.name);
         return [
           key,
           known ??

@@ -1,30 +1,36 @@
 import { Button, Progress } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
+import type { RunDetail } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useMay } from '../frame/useMay';
 import { count } from '../parts/time';
 
 interface RunProgressProps {
   readonly id: string;
-  readonly written: number;
-  readonly planned: number;
+  /** How far it has come; null where nothing is planned yet. */
+  readonly progress: RunDetail['progress'];
 }
 
-/** How far a run has come that is still writing, and stopping it. */
-export function RunProgress({ id, written, planned }: RunProgressProps) {
+/** How far a run has come that is at work or waits, and stopping it. */
+export function RunProgress({ id, progress }: RunProgressProps) {
   const mayChange = useMay('runs.stop');
   const stop = useMutation({ mutationFn: () => ask(`/runs/${id}/stop`, { method: 'POST' }) });
   return (
     <div className="run-progress" role="status">
-      <Progress
-        value={(100 * written) / Math.max(1, planned)}
-        aria-label="Records written"
-        size="lg"
-        color="ember"
-      />
-      <span className="small">
-        {written.toLocaleString('en')} of {count(planned, 'record')} written; other records are not held up
-      </span>
+      {progress && (
+        <>
+          <Progress
+            value={(100 * progress.written) / Math.max(1, progress.planned)}
+            aria-label="Records written"
+            size="lg"
+            color="ember"
+          />
+          <span className="small">
+            {progress.written.toLocaleString('en')} of {count(progress.planned, 'record')} written; other
+            records are not held up
+          </span>
+        </>
+      )}
       {mayChange && (
         <Button
           variant="default"

@@ -71,7 +71,7 @@ export function RunView({ id }: { readonly id: string }) {
         </p>
       )}
       <NewerRun run={data} />
-      {data.progress && <RunProgress id={id} {...data.progress} />}
+      {data.state === 'waiting' && data.event && <RunProgress id={id} progress={data.progress} />}
       {data.report && data.outcome.length > 0 && (
         <section aria-label="Outcome">
           <h2>Outcome</h2>

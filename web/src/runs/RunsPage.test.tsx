@@ -146,7 +146,7 @@ test('a reader looks at runs and can neither stop nor repeat them', async () => 
     '/runs/7',
     {
       'GET /runs': page(),
-      'GET /runs/7': detail({ state: 'failed', result: 'failed', progress: { written: 1, planned: 3 } }),
+      'GET /runs/7': detail({ state: 'waiting', result: null, progress: { written: 1, planned: 3 } }),
     },
     'reader',
   );

@@ -87,7 +87,7 @@ function connector(filter: FilterStyle = perField, allowed = [host]): HttpConnec
   return new HttpConnector(connection, {
     system: {
       key: 'desk',
-      name: 'Desk',
+      name: 'desk',
       tag: 'DE',
       hue: 10,
       recordTypes: [

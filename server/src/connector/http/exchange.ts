@@ -81,11 +81,11 @@ export class Exchange {
   problemOf({ status, body }: Answer): Problem {
     const told = isJsonObject(body) ? (body['detail'] ?? body['title']) : undefined;
     const detail = typeof told === 'string' ? told : `it answered ${status}`;
-    const message = `${this.parts.system.key}: ${detail}`;
+    const message = `${this.parts.system.name}: ${detail}`;
     if (status === 404) return { code: 'not found', message, retry: false };
     if (status === 409 || status === 412) return { code: 'changed in between', message, retry: true };
     if (status === 429 || status >= 500)
-      return { code: 'unavailable', message: `${message} (${status})`, retry: true };
+      return { code: 'unavailable', message: `${message} (${status})`, retry: true, ...this.waits() };
     return { code: 'refused', message, retry: false };
   }
 
@@ -96,8 +96,15 @@ export class Exchange {
 
   /** Returns a failure that names the system. Only what is not available now is tried again. */
   failure(code: Problem['code'], what: string): WorkspaceError {
-    const message = `${this.parts.system.key} ${what}`;
-    return new WorkspaceError({ code, message, retry: code === 'unavailable' });
+    const message = `${this.parts.system.name} ${what}`;
+    const retry = code === 'unavailable';
+    return new WorkspaceError({ code, message, retry, ...(retry && this.waits()) });
+  }
+
+  /** Where the system is left alone for a while, that is no failed try of whoever asked; it may have been asked. */
+  private waits(): Pick<Problem, 'waits'> {
+    const { waits } = this.gate;
+    return waits ? { waits: { ...waits, sent: true } } : {};
   }
 
   private async read(body: AsyncIterable<Buffer>): Promise<Json | { readonly detail: string }> {
