@@ -43,3 +43,43 @@ CREATE TABLE installation (
 );
 INSERT INTO installation DEFAULT VALUES;
 CREATE INDEX inbox_oldest_waiting ON inbox (id) WHERE state = 'waiting';
+
+-- What the list of runs filters by and searches stands in one table, with its indexes; the runs themselves are read for what is shown.
+CREATE EXTENSION IF NOT EXISTS pg_trgm;
+ALTER TABLE inbox
+  ADD COLUMN result text,
+  ADD COLUMN record_name text,
+  -- It failed, or a part of it did: it is kept longer.
+  ADD COLUMN trouble boolean NOT NULL DEFAULT false;
+UPDATE inbox SET result = runs.result, trouble = coalesce(runs.result IN ('failed', 'partly failed'), false) FROM runs
+WHERE runs.id = inbox.id;
+UPDATE inbox SET record_name = event->'record'->>(type->>'nameField')
+FROM systems, jsonb_array_elements(systems.definition->'recordTypes') AS type
+WHERE systems.key = inbox.system AND type->>'name' = inbox.record_type AND event IS NOT NULL;
+
+CREATE FUNCTION run_words(record_id text, record_name text, because text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+  SELECT lower(coalesce(record_id, '') || ' ' || coalesce(record_name, '') || ' ' || coalesce(because, ''))
+$$;
+-- Our own writes that came back, the most of them all, are found by the id of their record alone.
+CREATE INDEX inbox_words ON inbox USING gin (run_words(record_id, record_name, because) gin_trgm_ops)
+  WHERE result IS DISTINCT FROM 'own write';
+CREATE INDEX inbox_not_own ON inbox (id) WHERE result IS DISTINCT FROM 'own write';
+CREATE INDEX inbox_of_id ON inbox (record_id, id);
+CREATE INDEX inbox_of_result ON inbox (result, id) WHERE result IS DISTINCT FROM 'own write';
+CREATE INDEX inbox_not_done ON inbox (state, id) WHERE state <> 'done';
+CREATE INDEX runs_of_rule ON runs USING gin (rules_fired);
+
+-- What is old goes, in parts that cost the same however much stays; counts by day and rule remain.
+CREATE INDEX inbox_to_clear ON inbox (received_at) WHERE state <> 'waiting' AND NOT trouble;
+CREATE INDEX inbox_trouble_to_clear ON inbox (received_at) WHERE state <> 'waiting' AND trouble;
+CREATE TABLE run_counts (
+  day date NOT NULL,
+  system text NOT NULL,
+  -- The rule that wrote or failed; blank for runs of which none did.
+  rule_id text NOT NULL,
+  result text NOT NULL,
+  count bigint NOT NULL,
+  PRIMARY KEY (day, system, rule_id, result)
+);
+ALTER TABLE images ADD COLUMN gone_at timestamptz;
+CREATE INDEX images_gone ON images (gone_at) WHERE gone_at IS NOT NULL;

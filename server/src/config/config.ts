@@ -27,6 +27,8 @@ export interface Config {
   readonly mostAttempts: number;
   /** Change events that one system may send in a second; those beyond are asked to come later. */
   readonly intakePerSecond: number;
+  /** For how many days runs are kept; those that failed, longer. */
+  readonly keeping: { readonly days: number; readonly failedDays: number };
   readonly logLevel: string;
   /** What the computation of one thing that a person asks for may take, and how many are computed at once. */
   readonly computeLimits: { readonly threads: number; readonly seconds: number; readonly megabytes: number };
@@ -70,6 +72,8 @@ interface Settings {
   readonly COMPUTE_MEGABYTES: number;
   readonly WORKER_SILENT_SECONDS: number;
   readonly WORKER_MEGABYTES: number;
+  readonly KEEP_DAYS: number;
+  readonly KEEP_FAILED_DAYS: number;
   readonly LOG_LEVEL: string;
 }
 
@@ -127,6 +131,8 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
   COMPUTE_MEGABYTES: Joi.number().integer().min(64).default(512),
   WORKER_SILENT_SECONDS: Joi.number().integer().min(2).default(60),
   WORKER_MEGABYTES: Joi.number().integer().min(128).default(2048),
+  KEEP_DAYS: Joi.number().integer().min(1).default(90),
+  KEEP_FAILED_DAYS: Joi.number().integer().min(1).default(365),
   LOG_LEVEL: Joi.string().default('info'),
 }).unknown();
 
@@ -153,6 +159,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     bodyLimit: value.BODY_LIMIT,
     mostAttempts: value.MOST_ATTEMPTS,
     intakePerSecond: value.INTAKE_PER_SECOND,
+    keeping: { days: value.KEEP_DAYS, failedDays: value.KEEP_FAILED_DAYS },
     logLevel: value.LOG_LEVEL,
     computeLimits: {
       threads: value.COMPUTE_THREADS,

@@ -1,5 +1,5 @@
 import { WorkspaceError } from '@vast-knot/core';
-import { Gate, pauseAsked, type GateLimits, type GateState } from './gate';
+import { Gate, pauseAsked, type GateLimits, type GateState, type Passage } from './gate';
 
 beforeEach(() => jest.useFakeTimers({ now: new Date('2026-03-09T10:00:00Z') }));
 afterEach(() => jest.useRealTimers());
@@ -48,8 +48,8 @@ describe('the breaker', () => {
     const { gate, told } = open();
     for (let tries = 0; tries < 3; tries++) await fails(gate);
     jest.setSystemTime(Date.now() + 1000);
-    let answer: (passage: { status: number; headers: object }) => void = () => undefined;
-    const probe = gate.through(() => new Promise<{ status: number; headers: object }>((done) => (answer = done)));
+    let answer: (passage: { status: number; headers: Record<string, string> }) => void = () => undefined;
+    const probe = gate.through(() => new Promise<Passage>((done) => (answer = done)));
     expect((await refused(gate.through(() => ok()))).waits?.system).toBe('desk');
     answer({ status: 200, headers: {} });
     await probe;
@@ -104,10 +104,7 @@ describe('the share of a system', () => {
   test('no more requests are on their way than it takes; the next goes when one is back', async () => {
     const { gate } = open();
     const backs: (() => void)[] = [];
-    const send = () =>
-      new Promise<{ status: number; headers: object }>((done) =>
-        backs.push(() => done({ status: 200, headers: {} })),
-      );
+    const send = () => new Promise<Passage>((done) => backs.push(() => done({ status: 200, headers: {} })));
     const all = [1, 2, 3].map(() => gate.through(send));
     await jest.advanceTimersByTimeAsync(10);
     expect(backs).toHaveLength(2);

@@ -90,12 +90,13 @@ function imageOf({ system, recordType, id, record, echoes, toldAt, gone, removed
 export async function keepImages(runner: Runner, all: readonly KnownImage[]): Promise<void> {
   if (all.length === 0) return;
   await runner.query(
-    `INSERT INTO images (system, record_type, record_id, record, echoes, told_at, gone)
-     SELECT * FROM json_to_recordset($1::json)
+    `INSERT INTO images (system, record_type, record_id, record, echoes, told_at, gone, gone_at)
+     SELECT *, CASE WHEN gone THEN now() END FROM json_to_recordset($1::json)
        AS image (system text, type text, id text, record jsonb, echoes jsonb, told_at timestamptz, gone boolean)
      ORDER BY system, type, id
      ON CONFLICT (system, record_type, record_id) DO UPDATE
-       SET record = EXCLUDED.record, echoes = EXCLUDED.echoes, told_at = EXCLUDED.told_at, gone = EXCLUDED.gone, removed = false`,
+       SET record = EXCLUDED.record, echoes = EXCLUDED.echoes, told_at = EXCLUDED.told_at, gone = EXCLUDED.gone, removed = false,
+         gone_at = EXCLUDED.gone_at`,
     [
       JSON.stringify(
         all.map(({ ref, record, echoes, toldAt, gone = false }) => ({
@@ -131,10 +132,10 @@ export async function keepFirstSeen(runner: Runner, records: readonly StoredReco
 export async function markRemoved(runner: Runner, refs: readonly RecordRef[]): Promise<void> {
   if (refs.length === 0) return;
   await runner.query(
-    `INSERT INTO images (system, record_type, record_id, record, removed)
-     SELECT system, type, id, '{}', true FROM unnest($1::text[], $2::text[], $3::text[]) AS gone (system, type, id)
+    `INSERT INTO images (system, record_type, record_id, record, removed, gone_at)
+     SELECT system, type, id, '{}', true, now() FROM unnest($1::text[], $2::text[], $3::text[]) AS gone (system, type, id)
      ORDER BY system, type, id
-     ON CONFLICT (system, record_type, record_id) DO UPDATE SET removed = true`,
+     ON CONFLICT (system, record_type, record_id) DO UPDATE SET removed = true, gone_at = now()`,
     columnsOf(refs),
   );
 }

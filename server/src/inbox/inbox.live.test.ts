@@ -54,7 +54,10 @@ test('of two that are the same in one batch the first is taken', async () => {
 test('what is done at once waits for nobody, and says why', async () => {
   const { pool } = database;
   const [own, other] = [companyEvent({ id: 'C5' }), companyEvent({ id: 'C6' })];
-  const ids = await insertEvents(pool, [own, other], (event) => (event === own ? 'It was ours.' : undefined));
+  const ids = await insertEvents(pool, [own, other], {
+    ended: (event) => (event === own ? { result: 'own write', because: 'It was ours.' } : undefined),
+    nameOf: () => 'Gullpoint',
+  });
   const { rows } = await pool.query('SELECT id, state, because FROM inbox ORDER BY id');
   expect(rows).toEqual([
     { id: ids.get(own), state: 'done', because: 'It was ours.' },
@@ -67,7 +70,12 @@ test('a try that has to be made again waits so long, and a record’s events kee
   const { pool } = database;
   const first = await accept(pool, companyEvent({ id: 'C7', phone: '1' }));
   await accept(pool, companyEvent({ id: 'C7', phone: '2' }));
-  await noteTried(pool, first ?? '', { state: 'waiting', because: 'It is away.', waitMs: 60_000 });
+  await noteTried(pool, first ?? '', {
+    state: 'waiting',
+    because: 'It is away.',
+    waitMs: 60_000,
+    result: null,
+  });
   // The second one waits behind the first, though it was never tried.
   expect(await oldestWaiting(pool, companyRef('C7'))).toMatchObject({ id: first, attempts: 1, due: false });
   expect(await makeDue(pool, first ?? '')).toEqual(companyRef('C7'));
@@ -78,10 +86,10 @@ test('only what failed or waits for another try is opened again', async () => {
   const { pool } = database;
   const id = (await accept(pool, companyEvent({ id: 'C8' }))) ?? '';
   expect(await reopen(pool, id)).toBeUndefined();
-  await noteTried(pool, id, { state: 'failed', because: 'No.', waitMs: 0 });
+  await noteTried(pool, id, { state: 'failed', because: 'No.', waitMs: 0, result: 'failed' });
   expect(await reopen(pool, id)).toEqual(companyRef('C8'));
   expect(await oldestWaiting(pool, companyRef('C8'))).toMatchObject({ id, attempts: 0, due: true });
-  await noteTried(pool, id, { state: 'done', because: 'Done.', waitMs: 0 });
+  await noteTried(pool, id, { state: 'done', because: 'Done.', waitMs: 0, result: 'wrote' });
   expect(await reopen(pool, id)).toBeUndefined();
   expect(await makeDue(pool, id)).toBeUndefined();
 });

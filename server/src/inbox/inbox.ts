@@ -1,4 +1,4 @@
-import { refKey, type ChangeEvent, type RecordRef } from '@vast-knot/core';
+import { refKey, type ChangeEvent, type RecordRef, type RunResult } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 
@@ -43,28 +43,35 @@ export async function insertEvent(client: Runner, event: ReceivedEvent): Promise
   return id;
 }
 
-/** Says of an event that nobody has to handle it, and why; undefined of all others. */
-type DoneAtOnce = (event: ReceivedEvent) => string | undefined;
+/** What is known of an event as it comes. */
+interface AsItComes {
+  /** What it came to where nobody has to handle it. */
+  readonly ended: (event: ReceivedEvent) => { readonly result: string; readonly because: string } | undefined;
+  /** How people call its record. */
+  readonly nameOf: (event: ReceivedEvent) => string | undefined;
+}
+
+const nothingKnown: AsItComes = { ended: () => undefined, nameOf: () => undefined };
 
 /**
- * Inserts events into the inbox in their order; those that are done at once are kept as done, with the reason. Returns the id of
+ * Inserts events into the inbox in their order; those that nobody has to handle are kept as done, with the reason. Returns the id of
  * the run of each event; what is there already, by its source and id, has none.
  */
 export async function insertEvents(
   client: Runner,
   events: readonly ReceivedEvent[],
-  doneAtOnce: DoneAtOnce = () => undefined,
+  { ended, nameOf }: AsItComes = nothingKnown,
 ): Promise<ReadonlyMap<ReceivedEvent, string>> {
   if (events.length === 0) return new Map();
   const { rows } = await client.query<{ id: string; source: string; event_id: string }>(
-    `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, event, state, because)
+    `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, event, state, because, result, record_name)
      SELECT event->'ref'->>'system', event->>'source', event->>'id', event->'ref'->>'recordType', event->'ref'->>'id',
-       event->>'kind', event, CASE WHEN because IS NULL THEN 'waiting' ELSE 'done' END, because
-     FROM json_to_recordset($1::json) AS came (at integer, event jsonb, because text)
+       event->>'kind', event, CASE WHEN result IS NULL THEN 'waiting' ELSE 'done' END, because, result, name
+     FROM json_to_recordset($1::json) AS came (at integer, event jsonb, because text, result text, name text)
      ORDER BY at
      ON CONFLICT (source, event_id) WHERE state IN ('waiting', 'done', 'failed') DO NOTHING
      RETURNING id, source, event_id`,
-    [JSON.stringify(events.map((event, at) => ({ at, event, because: doneAtOnce(event) })))],
+    [JSON.stringify(events.map((event, at) => ({ at, event, ...ended(event), name: nameOf(event) })))],
   );
   const given = new Map(rows.map(({ id, source, event_id: event }) => [`${source} ${event}`, id]));
   return new Map(
@@ -139,13 +146,15 @@ export async function noteTried(
     readonly waitMs: number;
     /** The system that it waits for; then it was no try. */
     readonly waitsFor?: string | undefined;
+    readonly result: RunResult | null;
   },
 ): Promise<void> {
   await runner.query(
     `UPDATE inbox SET state = $2, because = $3, next_at = now() + $4 * interval '1 ms', waits_for = $5,
+       result = $6, trouble = coalesce($6 IN ('failed', 'partly failed'), false),
        attempts = attempts + CASE WHEN $5::text IS NULL THEN 1 ELSE 0 END
      WHERE id = $1`,
-    [id, tried.state, tried.because, tried.waitMs, tried.waitsFor ?? null],
+    [id, tried.state, tried.because, tried.waitMs, tried.waitsFor ?? null, tried.result],
   );
 }
 
@@ -160,7 +169,7 @@ const refOf = ({ system, recordType, recordId }: RefRow): RecordRef => ({ system
 /** Lets an event that failed, or waits for another try, be handled from anew. Returns its record; undefined for any other. */
 export async function reopen(runner: Runner, id: string): Promise<RecordRef | undefined> {
   const { rows } = await runner.query<RefRow>(
-    `UPDATE inbox SET state = 'waiting', attempts = 0, next_at = now()
+    `UPDATE inbox SET state = 'waiting', attempts = 0, next_at = now(), result = NULL, trouble = false
      WHERE id = $1 AND (state = 'failed' OR (state = 'waiting' AND attempts > 0))
      RETURNING system, record_type AS "recordType", record_id AS "recordId"`,
     [id],

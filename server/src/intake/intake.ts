@@ -18,10 +18,28 @@ const gatherMs = 25;
 const batchSize = 200;
 
 /**
- * Takes change events into the inbox. Those that come while a transaction is under way wait for the next one and share it,
- * so that ten thousand events of a bulk write cost a few hundred transactions.
+ * Takes change events into the inbox. Those of a system that come while a transaction is under way wait for the next one and share
+ * it, so that ten thousand events of a bulk write cost a few hundred transactions; those of other systems do not wait for them.
  */
 export class Intake {
+  private readonly lanes = new Map<string, IntakeLane>();
+
+  constructor(
+    private readonly pool: Pool,
+    private readonly registry: RegistrySource,
+  ) {}
+
+  /** Returns the id of the run once the event is safe; undefined for one that was taken before. */
+  take(event: ReceivedEvent): Promise<string | undefined> {
+    const { system } = event.ref;
+    const lane = this.lanes.get(system) ?? new IntakeLane(this.pool, this.registry);
+    this.lanes.set(system, lane);
+    return lane.take(event);
+  }
+}
+
+/** Takes the events of one system. */
+class IntakeLane {
   private waiting: Waiting[] = [];
   private running = false;
 
@@ -30,7 +48,6 @@ export class Intake {
     private readonly registry: RegistrySource,
   ) {}
 
-  /** Returns the id of the run once the event is safe; undefined for one that was taken before. */
   take(event: ReceivedEvent): Promise<string | undefined> {
     return new Promise((done, fail) => {
       this.waiting.push({ event, done, fail });

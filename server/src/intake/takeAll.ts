@@ -21,7 +21,7 @@ interface DerivedAtIntake {
   readonly ended: RunEnd | undefined;
 }
 
-/** Keeps events in the order in which they came, whichever process takes them. */
+/** Keeps the events of a system in the order in which they came, whichever process takes them. */
 const intakeLock = 4601;
 
 /**
@@ -36,10 +36,16 @@ export async function takeAll(
 ): Promise<readonly (string | undefined)[]> {
   if (events.length === 0) return [];
   return inTransaction(pool, async (client) => {
-    await client.query('SELECT pg_advisory_xact_lock($1)', [intakeLock]);
+    // In one order everywhere, so that two transactions never wait for each other.
+    const systems = [...new Set(events.map(({ ref }) => ref.system))].sort();
+    for (const system of systems)
+      await client.query('SELECT pg_advisory_xact_lock($1, hashtext($2))', [intakeLock, system]);
     const fresh = await notTakenBefore(client, events);
     const derived = await deriveAll(client, registry, fresh);
-    const ids = await insertEvents(client, fresh, (event) => derived.get(event)?.ended?.because);
+    const ids = await insertEvents(client, fresh, {
+      ended: (event) => derived.get(event)?.ended,
+      nameOf: (event) => nameOf(registry, event),
+    });
     await beginRuns(
       client,
       [...derived].flatMap(([event, { derived: told, ended }]) => {
@@ -55,6 +61,13 @@ export async function takeAll(
     await tell(client, ...noticesOf(fresh, ids, derived));
     return events.map((event) => ids.get(event));
   });
+}
+
+/** Returns how people call the record of an event. */
+function nameOf({ catalog }: Registry, { ref, record }: ReceivedEvent): string | undefined {
+  const type = catalog.recordType(ref.system, ref.recordType);
+  const name = type && record[type.nameField];
+  return typeof name === 'string' ? name.slice(0, 200) : undefined;
 }
 
 /** Derives what can be derived now: updates of records of which no earlier event waits and no write of ours is unclear. */

@@ -291,31 +291,69 @@ const summary = `
   CASE WHEN inbox.state = 'waiting' AND (attempts > 0 OR waits_for IS NOT NULL) THEN next_at END AS "nextAt",
   waits_for AS "waitsFor"`;
 
+/** Of so many of the newest runs, the values of their records are searched too. */
+const newestSearched = 2000;
+
+/** A shorter text says too little to be looked up among a million. */
+const shortestSearched = 3;
+
 /** Returns everything that came in and meets a filter, the latest first, at most so many. */
 export async function listRuns(runner: Runner, filter: RunFilter, limit: number): Promise<readonly RunRow[]> {
-  const { before, state, result, system, rule, own, search } = filter;
-  const { rows } = await runner.query<RunRow>(
-    `SELECT ${summary} FROM inbox LEFT JOIN runs USING (id)
-     WHERE ($1::bigint IS NULL OR inbox.id < $1) AND ($2::text IS NULL OR inbox.state = $2)
-       AND ($3::text IS NULL OR runs.result = $3) AND ($4::text IS NULL OR inbox.system = $4)
-       AND ($5::text IS NULL OR $5 = ANY (runs.rules_fired))
-       AND (NOT $6 OR runs.result IS DISTINCT FROM 'own write')
-       AND ($7::text IS NULL OR record_id ILIKE '%' || $7 || '%'
-         OR coalesce(runs.because, inbox.because, '') ILIKE '%' || $7 || '%'
-         OR inbox.event->>'record' ILIKE '%' || $7 || '%')
-     ORDER BY inbox.id DESC LIMIT $8`,
-    [
-      before ?? null,
-      state ?? null,
-      result ?? null,
-      system === '' ? null : (system ?? null),
-      rule ?? null,
-      own === 'hidden',
-      search === '' ? null : (search ?? null),
-      limit,
-    ],
-  );
+  const { sql, values } = listQuery(filter, limit);
+  const { rows } = await runner.query<RunRow>(sql, values);
   return rows;
+}
+
+/** Returns the statement of a list of runs, with its values. Each condition stands on its own, so that its index is used. */
+export function listQuery(
+  filter: RunFilter,
+  limit: number,
+): { readonly sql: string; readonly values: unknown[] } {
+  const values: unknown[] = [];
+  const bound = (value: unknown) => `$${values.push(value)}`;
+  const { before, state, result, system, rule, own, search } = filter;
+  const conditions = [
+    ...(before ? [`inbox.id < ${bound(before)}`] : []),
+    ...(state ? [`inbox.state = ${bound(state)}`] : []),
+    ...(result ? [`inbox.result = ${bound(result)}`] : []),
+    ...(system ? [`inbox.system = ${bound(system)}`] : []),
+    ...(rule
+      ? [`inbox.id IN (SELECT runs.id FROM runs WHERE rules_fired @> ARRAY[${bound(rule)}]::text[])`]
+      : []),
+    ...(own === 'hidden' || (result && result !== 'own write') ? [notOwn] : []),
+  ];
+  const most = bound(limit);
+  const chosen = (more: readonly string[], from = 'inbox') => {
+    const all = [...conditions, ...more];
+    return `(SELECT inbox.id FROM ${from} ${all.length > 0 ? `WHERE ${all.join(' AND ')}` : ''} ORDER BY inbox.id DESC LIMIT ${most})`;
+  };
+  const ids = search
+    ? foundBy(search, bound)
+        .map(([where, from]) => chosen(where, from))
+        .join(' UNION ')
+    : chosen([]);
+  return {
+    sql: `SELECT ${summary} FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id IN (${ids}) ORDER BY inbox.id DESC LIMIT ${most}`,
+    values,
+  };
+}
+
+const notOwn = `inbox.result IS DISTINCT FROM 'own write'`;
+
+/** The ways in which a text is looked for: by the id of a record, in names and reasons, and in the values of the newest. */
+function foundBy(
+  search: string,
+  bound: (value: unknown) => string,
+): readonly (readonly [readonly string[], string?])[] {
+  const pattern = `%${search.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`;
+  const newest = `(SELECT * FROM inbox ORDER BY id DESC LIMIT ${newestSearched}) AS inbox`;
+  return [
+    [[`inbox.record_id = ${bound(search)}`]],
+    ...(search.length < shortestSearched
+      ? []
+      : [[[`run_words(record_id, record_name, because) LIKE ${bound(pattern)}`, notOwn]] as const]),
+    [[`lower(event->>'record') LIKE ${bound(pattern)}`], newest],
+  ];
 }
 
 /** A run as its page shows it. */

@@ -213,6 +213,7 @@ describe('a run', () => {
       ended: { result: 'own write', because: ownWriteBecause },
       event: null,
     });
+    await noteTried(pool, id, { state: 'done', because: ownWriteBecause, waitMs: 0, result: 'own write' });
     expect(await readPayload(pool, id)).toBeUndefined();
     expect(await readRun(pool, id)).toMatchObject({ result: 'own write' });
     expect((await listRuns(pool, { own: 'hidden' }, 100)).map((run) => run.id)).not.toContain(id);
@@ -228,7 +229,7 @@ describe('a run', () => {
       waiting.map((write) => settled(write, 'refused')),
     );
     expect(await retryRun(pool, id)).toBeUndefined();
-    await noteTried(pool, id, { state: 'failed', because: 'Refused.', waitMs: 0 });
+    await noteTried(pool, id, { state: 'failed', because: 'Refused.', waitMs: 0, result: 'failed' });
     await noteRun(pool, id, { done: true, result: 'failed', because: 'Refused.' });
     expect(await retryRun(pool, id)).toEqual(companyRef('R8'));
     expect(await readRunSoFar(pool, id)).toMatchObject({ plannedTry: -1 });
@@ -239,13 +240,14 @@ describe('a run', () => {
     const { id } = await begun('R9', []);
     expect(await askToStop(pool, id, 'Mara')).toEqual(companyRef('R9'));
     expect(await stoppedBy(pool, id)).toBe('Mara');
-    await noteTried(pool, id, { state: 'done', because: '', waitMs: 0 });
+    await noteTried(pool, id, { state: 'done', because: '', waitMs: 0, result: 'wrote' });
     expect(await askToStop(pool, id, 'Mara')).toBeUndefined();
   });
 
   test('is found by its record, its values, its rule, its result and its system', async () => {
     const { pool } = database;
     const { id } = await begun('R10-find-me', []);
+    await noteTried(pool, id, { state: 'done', because: '1 record written.', waitMs: 0, result: 'wrote' });
     await noteRun(pool, id, { done: true, result: 'wrote', because: '1 record written.' });
     const ids = async (filter: Parameters<typeof listRuns>[1]) =>
       (await listRuns(pool, filter, 5)).map((run) => run.id);
@@ -263,7 +265,7 @@ describe('a run', () => {
     const { id } = await begun('R12', []);
     const wanted = { system: 'book', recordType: 'company', kind: 'updated' };
     expect(await firstRunAfter(pool, after, wanted)).toBeNull();
-    await noteTried(pool, id, { state: 'done', because: '', waitMs: 0 });
+    await noteTried(pool, id, { state: 'done', because: '', waitMs: 0, result: 'wrote' });
     expect(await firstRunAfter(pool, after, wanted)).toBe(id);
     expect(await firstRunAfter(pool, after, { ...wanted, kind: 'deleted' })).toBeNull();
   });

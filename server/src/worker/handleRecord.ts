@@ -74,7 +74,13 @@ async function noteHandled(
   const because = givenUp ? `Given up after ${most} tries: ${handled.because}` : handled.because;
   await inTransaction(pool, async (client) => {
     const waitMs = handled.done ? 0 : waits ? waits.until - Date.now() : pauseMs(attempts, handled.soon);
-    await noteTried(client, id, { state, because, waitMs: Math.max(0, waitMs), waitsFor: waits?.system });
+    await noteTried(client, id, {
+      state,
+      because,
+      waitMs: Math.max(0, waitMs),
+      waitsFor: waits?.system,
+      result,
+    });
     await noteRun(client, id, { done: state !== 'waiting', result, because, anew: waits !== undefined });
     if (handled.done) {
       const { messages = [], waiting = [] } = handled;

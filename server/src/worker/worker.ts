@@ -14,6 +14,7 @@ import { historyKind } from '../history/compareHistory';
 import { runJob, type JobKind } from '../jobs/runJob';
 import { deliverMessage } from '../messages/deliver';
 import type { RegistrySource } from '../registry/registry';
+import { clearOld } from '../runs/clear';
 import { tick } from '../schedule/tick';
 import { queueConnecting } from '../systems/connecting';
 import { releaseWait, type Wait } from '../waits/waits';
@@ -45,6 +46,7 @@ const heartbeatMs = 5000;
 const clock = [
   '* * * * * schedule_tick ?fill=1d&queue=clock',
   '17 2 * * * connect_all ?fill=1d&queue=clock&max=25',
+  '5 3 * * * clear_old ?fill=1d&queue=clear&max=25',
 ];
 
 /** What is on its way when the worker is stopped has so long to be answered. */
@@ -150,6 +152,10 @@ export class Worker {
           if (lost > 0)
             log.warn({ records: lost }, 'records whose events waited without a job were queued again');
           await tick(pool, await registry.get(), new Date(_cron.ts).toISOString());
+        },
+        clear_old: async () => {
+          const cleared = await clearOld(pool, config.keeping, () => state.stopping);
+          if (cleared > 0) log.info({ cleared }, 'old runs were cleared away');
         },
         connect_all: async () => {
           for (const key of (await registry.get()).connectors.keys()) await queueConnecting(pool, key);

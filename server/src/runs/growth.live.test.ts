@@ -1,0 +1,110 @@
+import { openTestDatabase, type TestDatabase } from '../fixtures/database';
+import { clearOld, readCounts } from './clear';
+import { listQuery, listRuns, type RunFilter } from './repository';
+
+jest.setTimeout(180_000);
+
+let database: TestDatabase;
+beforeAll(async () => {
+  database = await openTestDatabase();
+});
+afterAll(() => database.close());
+
+/** Runs of a year and more, made by the database: most are our own writes that came back, one in a hundred failed. */
+async function fill(count: number): Promise<void> {
+  const { pool } = database;
+  await pool.query(
+    `INSERT INTO inbox (system, source, event_id, record_type, record_id, record_name, kind, event, state, because, result, trouble, received_at)
+     SELECT CASE WHEN n % 3 = 0 THEN 'desk' ELSE 'book' END, '/made', n::text, 'company', 'C-' || (n % 5000), 'Company ' || (n % 5000), 'updated',
+       jsonb_build_object('record', jsonb_build_object('id', 'C-' || (n % 5000), 'phone', '01632 960 ' || (n % 1000))),
+       CASE WHEN n % 100 = 7 THEN 'failed' ELSE 'done' END,
+       CASE WHEN n % 100 = 7 THEN 'The harbour master refused number ' || n ELSE (n % 9) || ' records written.' END,
+       CASE WHEN n % 100 = 7 THEN 'failed' WHEN n % 10 < 7 THEN 'own write' ELSE 'wrote' END, n % 100 = 7,
+       now() - (($1 - n) * interval '400 days' / $1)
+     FROM generate_series(1, $1::integer) AS n`,
+    [count],
+  );
+  await pool.query(
+    `INSERT INTO runs (id, state, result, because, rules_fired, finished_at)
+     SELECT id, 'done', result, because, CASE WHEN result = 'own write' THEN '{}' ELSE ARRAY['rule-' || (id % 20)] END, received_at FROM inbox`,
+  );
+  await pool.query(
+    `INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, key, state)
+     SELECT id, 1, 0, 'desk', 'booking', record_id, gen_random_uuid(), 'written' FROM inbox WHERE result = 'wrote'`,
+  );
+  await pool.query('ANALYZE');
+}
+
+/** The kinds of step of a plan that read something. */
+async function stepsOf(filter: RunFilter): Promise<readonly string[]> {
+  const { sql, values } = listQuery(filter, 101);
+  const { rows } = await database.pool.query<{ 'QUERY PLAN': string }>(`EXPLAIN ${sql}`, values);
+  return rows.map((row) => row['QUERY PLAN']).filter((line) => / Scan | on inbox| using /.test(line));
+}
+
+describe('with a hundred thousand runs', () => {
+  beforeAll(() => fill(100_000));
+
+  const filters: readonly (readonly [string, RunFilter, string | undefined])[] = [
+    ['nothing but our own writes left out', { own: 'hidden' }, undefined],
+    ['those of a system', { system: 'desk', own: 'hidden' }, undefined],
+    ['those that failed', { state: 'failed' }, 'inbox_not_done'],
+    ['those of one result', { result: 'failed' }, undefined],
+    ['those of a rule', { rule: 'rule-3', own: 'hidden' }, undefined],
+    ['a part of a reason', { search: 'refused number 99907', own: 'hidden' }, 'inbox_words'],
+    ['a part of a name', { search: 'ompany 4217', own: 'hidden' }, 'inbox_words'],
+    ['an id', { search: 'C-4217' }, 'inbox_of_id'],
+    ['the next page', { own: 'hidden', before: '50000' }, undefined],
+  ];
+
+  test.each(filters)('%s: no step of the list reads the whole table', async (_what, filter, index) => {
+    const steps = await stepsOf(filter);
+    expect(steps.filter((step) => /Seq Scan on (inbox|runs|writes)/.test(step))).toEqual([]);
+    if (index !== undefined) expect(steps.join('\n')).toContain(index);
+  });
+
+  test('what is found is what was looked for, the latest first', async () => {
+    const found = async (filter: RunFilter) =>
+      (await listRuns(database.pool, filter, 5)).map(({ id, because }) => [id, because]);
+    expect(await found({ search: 'REFUSED number 99907' })).toEqual([
+      ['99907', 'The harbour master refused number 99907'],
+    ]);
+    expect((await found({ search: 'C-4217' })).map(([id]) => id)).toEqual([
+      '99217',
+      '94217',
+      '89217',
+      '84217',
+      '79217',
+    ]);
+    expect(await found({ search: '100%_sure' })).toEqual([]);
+    // Two letters are looked for in the newest alone.
+    expect(await found({ search: 'zz' })).toEqual([]);
+    const values = await listRuns(database.pool, { search: '01632 960 999', own: 'hidden' }, 5);
+    expect(values.map(({ id }) => id)).toEqual(['99999', '98999']);
+  });
+
+  test('old runs go and their counts stay; what failed is kept longer, and what waits stays', async () => {
+    const { pool } = database;
+    await pool.query(`UPDATE inbox SET state = 'waiting' WHERE id = 1`);
+    const of = async (where: string) =>
+      (await pool.query<{ count: number }>(`SELECT count(*)::integer AS count FROM inbox WHERE ${where}`))
+        .rows[0]?.count;
+    const old = `received_at < now() - interval '90 days' AND NOT trouble AND state <> 'waiting'`;
+    const failedOld = `received_at < now() - interval '365 days' AND trouble`;
+    const wanted = ((await of(old)) ?? 0) + ((await of(failedOld)) ?? 0);
+    expect(wanted).toBeGreaterThan(70_000);
+    expect(await clearOld(pool, { days: 90, failedDays: 365 })).toBe(wanted);
+    expect([await of(old), await of(failedOld), await of(`id = 1`)]).toEqual([0, 0, 1]);
+    expect(await of(`trouble AND received_at < now() - interval '90 days'`)).toBeGreaterThan(500);
+    const counts = await readCounts(pool);
+    expect(
+      counts.filter(({ result }) => result !== 'own write').reduce((sum, { count }) => sum + count, 0),
+    ).toBeGreaterThan(20_000);
+    expect(counts.reduce((sum, { count }) => sum + count, 0)).toBe(wanted);
+    const { rows } = await pool.query(
+      'SELECT 1 FROM runs WHERE NOT EXISTS (SELECT 1 FROM inbox WHERE inbox.id = runs.id)',
+    );
+    expect(rows).toEqual([]);
+    expect(await clearOld(pool, { days: 90, failedDays: 365 })).toBe(0);
+  });
+});
