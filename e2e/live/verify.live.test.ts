@@ -119,7 +119,7 @@ test('a system that does not answer is named, and the others are looked through'
   await world.ask('fleet-log', 'PUT', '/dials', { outage: true });
   const { body } = await world.api<ValueSearch>('GET', '/values?text=QSNOR');
   await world.ask('fleet-log', 'PUT', '/dials', { outage: false });
-  expect(body.notes.join(' ')).toContain('fleet-log');
+  expect(body.notes.join(' ')).toContain('Fleet Log does not answer');
   expect(body.places.length).toBeGreaterThan(0);
 });
 

@@ -99,7 +99,14 @@ test('every address of the router is in the list of routes, each of which names 
   const named = new Set(routes.map(({ method, path }) => `${method} ${path}`));
   const others = addressesOf(stack).filter((address) => !named.has(address));
   // Messages of systems are signed, signing in wants no right, and anybody may ask whether the server lives.
-  expect(others.sort()).toEqual(['delete /', 'get /', 'get /health', 'post /', 'post /:system']);
+  expect(others.sort()).toEqual([
+    'delete /',
+    'get /',
+    'get /health,/health/ready',
+    'get /health/live',
+    'post /',
+    'post /:system',
+  ]);
   expect(named.size).toBe(routes.length);
   for (const { right } of routes) expect(allRights).toContain(right);
 });
