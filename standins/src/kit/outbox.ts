@@ -22,6 +22,7 @@ export class Outbox {
   private running: Promise<void> | undefined;
   private readonly delivered: { readonly seq: string; readonly text: string }[] = [];
   private again = false;
+  private told = '';
   private stopped = false;
   private readonly timer: NodeJS.Timeout;
   private readonly agent = new Agent({ connections: atOnce });
@@ -46,11 +47,17 @@ export class Outbox {
     this.again = false;
     this.running = this.deliverAll()
       // Where its database is away, the next round goes on.
-      .catch((thrown: unknown) => this.log(`outbox: ${String(thrown)}`))
+      .catch((thrown: unknown) => this.tell(`outbox: ${String(thrown)}`))
       .finally(() => {
         this.running = undefined;
         if (this.again) this.wake();
       });
+  }
+
+  /** Logs a line, and the same one not again and again. */
+  private tell(line: string): void {
+    if (line !== this.told) this.log(line);
+    this.told = line;
   }
 
   async stop(): Promise<void> {
