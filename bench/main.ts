@@ -4,6 +4,7 @@ import { benchLedger } from './ledger';
 import { benchInterface } from './interface';
 import { benchListOfObjects } from './listOfObjects';
 import { benchManyChildren } from './manyChildren';
+import { benchManyRules } from './manyRules';
 import { benchMillionRows } from './millionRows';
 import { benchPropagation } from './propagation';
 import { benchReplays } from './replays';
@@ -16,6 +17,7 @@ const all = {
   ledger: benchLedger,
   thirtyLines: benchThirtyLines,
   listOfObjects: benchListOfObjects,
+  manyRules: benchManyRules,
   millionRows: benchMillionRows,
   interface: benchInterface,
   propagation: benchPropagation,

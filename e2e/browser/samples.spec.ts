@@ -91,7 +91,7 @@ test('the payload of a run is run again, live, once that has been said', async (
     .click();
   await askSystem('freight-desk', 'PATCH', '/v2/bookings/BK70013', { contactPhone: '+441632960999' });
   await page.getByRole('button', { name: 'Run this payload again, live' }).click();
-  await expect(page.getByText('even where they have been changed since')).toBeVisible();
+  await expect(page.getByText('with what the record holds by then')).toBeVisible();
   await page.getByRole('button', { name: 'Run and write' }).click();
   await expect(page.getByText(/It runs again/)).toBeVisible();
   await page.goto(`${stack().url}/records?left=freight-desk/booking/BK70013`);

@@ -189,6 +189,8 @@ export interface PlannedWrite {
 export interface Report {
   readonly event: ChangeEvent;
   readonly rules: readonly RuleReport[];
+  /** Further rules of the record type that the event does not concern, of which nothing more is told; absent where all are told of. */
+  readonly passedOver?: number;
   readonly writes: readonly PlannedWrite[];
   readonly messages: readonly PlannedMessage[];
   /** Changes for rules that wait: to be folded with what follows, and run when their time has come. */

@@ -14,7 +14,7 @@ import type { PlannedMessage, PlannedWrite, Report, RuleRef, RuleReport, Waiting
 import type { Observe, Written } from './ruleContext';
 import { ruleRef, runRule, type RuleOutcome } from './runRule';
 import { Sight } from './sight';
-import { select } from '../model/triggers';
+import { mayStart, select } from '../model/triggers';
 
 /** What the writes of an event cause is followed this deep. */
 export const deepestCascade = 8;
@@ -95,14 +95,26 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
   // The same for every replay, and like no id that a system gives.
   const freshId = () => `new-${++made}-${event.id}`;
 
+  let passedOver = 0;
   for (let pending = queue.shift(); pending; pending = queue.shift()) {
     const { event: current, depth, trail, writes } = pending;
     if (depth > 0 && stopped.has(refKey(current.ref))) continue;
     const touched = new Map<string, Touched>();
     const standing = () => overlay.standing(current.ref) ?? { record: current.record };
-    for (const rule of setup.rules) {
-      if (!concerns(rule, current)) continue;
+    let passing = passingBy(current, sight, standing());
+    for (const rule of rulesAbout(current.ref, setup.rules)) {
       const { id } = rule.rule;
+      // An event of a request, of the clock or of a wait is for one rule.
+      if (current.rule !== undefined && current.rule !== id) continue;
+      if (passing.writes !== sight.writes) passing = passingBy(current, sight, standing());
+      // Most rules of a record type watch other fields, and need not be offered it.
+      if (!mayStart(rule.rule.trigger, current.kind, passing.changed)) {
+        passing.knows(id);
+        if (depth > 0) continue;
+        if (reports.length < mostTold) reports.push(notStarted(rule, current));
+        else passedOver++;
+        continue;
+      }
       if (circling.has(id) && stopped.has(refKey(current.ref))) continue;
       const seen = sight.newsFor(id, current, standing(), writes);
       sight.saw(id, current.ref, standing());
@@ -155,7 +167,15 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
     }
   }
   return {
-    report: { event, rules: reports, writes: plan(overlay, setup, origins), messages, waiting, problems },
+    report: {
+      event,
+      rules: reports,
+      ...(passedOver > 0 && { passedOver }),
+      writes: plan(overlay, setup, origins),
+      messages,
+      waiting,
+      problems,
+    },
     met: overlay.met,
   };
 }
@@ -189,6 +209,55 @@ function unknownType({ ref: { system, recordType } }: ChangeEvent, catalog: Cata
   return catalog.recordType(system, recordType)
     ? []
     : [`There is no record type “${recordType}” in the system “${system}”: no rule can be about this event.`];
+}
+
+/** What there is to pass rules by with that a record does not concern, as it stands now. */
+function passingBy(event: ChangeEvent, sight: Sight, standing: { readonly record: JsonObject | undefined }) {
+  return {
+    writes: sight.writes,
+    /** Everything that changed in the record, in the event and by writes. */
+    changed: [...new Set([...event.changed, ...sight.fieldsOf(event.ref)])],
+    knows: sight.knowing(event.ref, standing),
+  };
+}
+
+/** Rules that did not start of which it is told why; of further ones only how many there are. */
+const mostTold = 12;
+
+/** The rules by the record type that they are about, for lists of rules that stay the same for many events. */
+const byType = new WeakMap<readonly CompiledRule[], ReadonlyMap<string, readonly CompiledRule[]>>();
+
+/** Returns the rules that start from records of a type, in their order. */
+function rulesAbout(
+  { system, recordType }: RecordRef,
+  rules: readonly CompiledRule[],
+): readonly CompiledRule[] {
+  let known = byType.get(rules);
+  if (!known) {
+    const made = new Map<string, CompiledRule[]>();
+    for (const rule of rules) {
+      const key = `${rule.rule.trigger.system}/${rule.rule.trigger.recordType}`;
+      made.set(key, [...(made.get(key) ?? []), rule]);
+    }
+    known = made;
+    byType.set(rules, known);
+  }
+  return known.get(`${system}/${recordType}`) ?? [];
+}
+
+/** Returns the report of a rule that an event does not start. */
+function notStarted({ rule, recordType }: CompiledRule, event: ChangeEvent): RuleReport {
+  const selection = select(rule.trigger, recordType, event);
+  return {
+    ruleId: rule.id,
+    ruleName: rule.name,
+    version: rule.version,
+    depth: 0,
+    ref: event.ref,
+    verdict: selection.fires ? 'not watched' : selection.verdict,
+    because: selection.fires ? '' : selection.because,
+    steps: [],
+  };
 }
 
 function concerns({ rule }: CompiledRule, event: ChangeEvent): boolean {

@@ -24,8 +24,12 @@ export class Sight {
   /** The fields that each write to a record changed, in their order. */
   private readonly written = new Map<string, (readonly string[])[]>();
 
+  /** How many writes there have been, to any record. */
+  writes = 0;
+
   /** Keeps that a rule wrote to fields of a record. */
   wrote(ref: RecordRef, fields: readonly string[]): void {
+    this.writes++;
     const key = refKey(ref);
     const known = this.written.get(key);
     if (known) known.push(fields);
@@ -42,6 +46,20 @@ export class Sight {
     const key = refKey(ref);
     const looks = this.looks.get(key) ?? new Map<string, Look>();
     this.looks.set(key, looks.set(rule, { record, writes: this.writesTo(ref) }));
+  }
+
+  /** Returns how to keep, for one rule after the other, that it knows a record as it stands now. */
+  knowing(ref: RecordRef, { record }: Standing): (rule: string) => void {
+    const key = refKey(ref);
+    const looks = this.looks.get(key) ?? new Map<string, Look>();
+    this.looks.set(key, looks);
+    const look = { record, writes: this.writesTo(ref) };
+    return (rule) => void looks.set(rule, look);
+  }
+
+  /** Returns the fields of a record that any write has changed. */
+  fieldsOf(ref: RecordRef): readonly string[] {
+    return this.changedSince(refKey(ref), 0);
   }
 
   /**

@@ -70,6 +70,7 @@ test.each([
       'rule',
       'reviewed',
       'folded',
+      'readAt',
     ],
   ],
   ['keys of a reference', '{"event": {"ref": {|', ['system', 'recordType', 'id']],

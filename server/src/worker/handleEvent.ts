@@ -177,7 +177,7 @@ function whyNothing(report: Report): string {
   );
   if (started.length > 0) return started.map(({ ruleName, because }) => `${ruleName}: ${because}`).join(' ');
   const told = report.rules.find(({ verdict }) => verdict === 'not watched') ?? first;
-  return `None of ${report.rules.length} rules was started. ${told.ruleName}: ${told.because}`;
+  return `None of ${report.rules.length + (report.passedOver ?? 0)} rules was started. ${told.ruleName}: ${told.because}`;
 }
 
 /** Adds failed runs of rules that cannot be compiled. A published rule that no longer fits its surroundings fails visibly. */
