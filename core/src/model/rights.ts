@@ -1,6 +1,7 @@
 /** Everything that a person may be let do, each in the words of a screen. Routes and screens both ask by these names. */
 export const rights = {
   'systems.read': 'see systems, record types and fields',
+  'systems.connect': 'have a system connected anew and asked what changed meanwhile',
   'records.read': 'see records and their timelines, and search for values',
   'records.change': 'change and remove records',
   'tables.read': 'see lookup tables, their history and coverage, and preview a file',

@@ -50,7 +50,7 @@ const health: Handle<'/systems/health'> = async (_request, response, { pool }) =
 export const systemRoutes: readonly Route[] = [
   get('/systems', 'systems.read', list),
   get('/systems/health', 'systems.read', health),
-  post('/systems/:key/connect', 'runs.retry', connect),
+  post('/systems/:key/connect', 'systems.connect', connect),
   get('/systems/:key/probe', 'systems.read', probe),
   get('/systems/:key/schema', 'systems.read', schema),
 ];

@@ -51,8 +51,8 @@ const longestPauseMs = 30_000;
 const hangingMs = 5000;
 /** Answers that take longer on average are slow. */
 const slowMs = 2000;
-/** Work that would have to wait longer gives its place to other work. */
-const longestWaitMs = 1500;
+/** Work that would have to wait longer for a place, or for the budget, is put off. */
+const longestWaitMs = 30_000;
 
 interface Waiting {
   readonly go: () => void;
@@ -163,7 +163,11 @@ export class Gate {
     const began = this.now();
     for (;;) {
       if (this.ending.signal.aborted) throw this.refusal(firstPauseMs, 'was left because this process ends.');
-      this.refuseWhileClosed();
+      const left = this.leftAlone();
+      if (left > 0) {
+        await this.pause(left);
+        continue;
+      }
       if (this.active < this.limits.atOnce) {
         const pause = this.pauseForBudget();
         if (pause === 0) {
@@ -171,7 +175,7 @@ export class Gate {
           return;
         }
         if (pause > longestWaitMs) throw this.refusal(pause, 'is asked no more often than it allows.');
-        await new Promise((done) => setTimeout(done, pause));
+        await this.pause(pause);
         continue;
       }
       if (this.now() - began >= longestWaitMs)
@@ -201,15 +205,36 @@ export class Gate {
     });
   }
 
-  private refuseWhileClosed(): void {
+  /**
+   * Returns for how many milliseconds a system that wants to be asked less often is left alone; 0 where it is asked. Throws where it is
+   * away, or is left alone for longer than one waits.
+   */
+  private leftAlone(): number {
     const until = this.closedUntil;
-    if (until === undefined) return;
-    if (this.now() < until || this.probing) {
-      const left = Math.max(250, until - this.now());
-      throw this.refusal(left, this.current.because);
+    if (until === undefined) return 0;
+    const left = until - this.now();
+    if (this.current.standing === 'limited' && left <= longestWaitMs) {
+      if (left <= 0) this.closedUntil = undefined;
+      return Math.max(0, left);
     }
+    if (left > 0 || this.probing) throw this.refusal(Math.max(250, left), this.current.because);
     // One request tries; the others wait for what comes of it.
     this.probing = true;
+    return 0;
+  }
+
+  /** Waits; no longer than until this process ends. */
+  private pause(ms: number): Promise<void> {
+    const { signal } = this.ending;
+    return new Promise((done) => {
+      const end = () => {
+        clearTimeout(timer);
+        signal.removeEventListener('abort', end);
+        done();
+      };
+      const timer = setTimeout(end, ms);
+      signal.addEventListener('abort', end);
+    });
   }
 
   private refusal(waitMs: number, because: string, sent = false): WorkspaceError {
@@ -296,7 +321,7 @@ export class Gate {
   private close(standing: 'away' | 'limited', pauseMs: number, because: string): void {
     this.closedUntil = this.now() + pauseMs;
     this.set({ standing, because, nextTry: this.closedUntil });
-    this.refuseWaiting();
+    if (standing === 'away' || pauseMs > longestWaitMs) this.refuseWaiting();
   }
 
   private open(seen: Partial<GateState> = {}): void {

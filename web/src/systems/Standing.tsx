@@ -13,7 +13,7 @@ import { standingOf } from './standing';
 /** How a system stands: whether it answers, what waits for it, and whether it tells us of its changes. */
 export function Standing({ system }: { readonly system: SystemView }) {
   const health = useSystemsHealth().data?.find((each) => each.system === system.key);
-  const mayConnect = useMay('runs.retry');
+  const mayConnect = useMay('systems.connect');
   const connect = useMutation({
     mutationFn: () => ask(`/systems/${system.key}/connect`, { method: 'POST' }),
   });

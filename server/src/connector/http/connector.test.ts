@@ -8,7 +8,7 @@ import type { FilterStyle } from './filters';
 import type { HttpConnection } from './httpConnection';
 import { mergePatchOf } from './writing';
 
-type Reply = { status?: number; body: unknown };
+type Reply = { status?: number; body: unknown; headers?: Record<string, string> };
 const seen: {
   method: string;
   url: string;
@@ -33,9 +33,9 @@ beforeAll(async () => {
         body: text === '' ? undefined : JSON.parse(text),
         text,
       });
-      const { status = 200, body } = reply(url);
+      const { status = 200, body, headers = {} } = reply(url);
       response
-        .writeHead(status, { 'content-type': 'application/json' })
+        .writeHead(status, { 'content-type': 'application/json', ...headers })
         .end(typeof body === 'string' ? body : JSON.stringify(body));
     });
   });
@@ -192,12 +192,24 @@ test.each([
   [401, 'refused', false],
   [422, 'refused', false],
 ])('an answer of %d is %s', async (status, code, retry) => {
-  reply = () => ({ status, body: { title: 'No' } });
+  reply = () => ({ status, body: { title: 'No' }, headers: { 'retry-after': '60' } });
   expect(await problemOf(connector().get('booking', 'B-1'))).toMatchObject({
     code,
     retry,
     message: expect.stringContaining('desk: No') as string,
   });
+});
+
+test('a system that wants to be asked a little later is asked then, and nobody has failed', async () => {
+  let asked = 0;
+  reply = () =>
+    ++asked === 1
+      ? { status: 429, body: { title: 'No' }, headers: { 'retry-after': '1' } }
+      : { body: { id: 'B-1', rev: 1 } };
+  const began = Date.now();
+  expect(await connector().get('booking', 'B-1')).toMatchObject({ record: { id: 'B-1' } });
+  expect(asked).toBe(2);
+  expect(Date.now() - began).toBeGreaterThanOrEqual(900);
 });
 
 test('a record that is not there is no failure', async () => {

@@ -1,7 +1,7 @@
 import { request as send, type Dispatcher } from 'undici';
 import { isJsonObject, parseJson, printJson, WorkspaceError, type Json, type Problem } from '@vast-knot/core';
 import type { ConnectorParts } from '../connector';
-import type { Gate } from '../gate';
+import type { Gate, Passage } from '../gate';
 import { refusedUrl } from '../outbound';
 import type { HttpConnection } from './httpConnection';
 import { fill } from './template';
@@ -20,6 +20,11 @@ export interface Asked {
   readonly body?: unknown;
   readonly headers?: Readonly<Record<string, string>>;
 }
+
+/** How often a request is made to a system that answers each time that it wants to be asked later. */
+const mostRepeats = 30;
+/** One that wants to be left alone for longer is asked by a later try. */
+const longestRepeatMs = 10_000;
 
 /** The largest answer that is read, in bytes. */
 const largestAnswer = 32 * 1024 * 1024;
@@ -48,7 +53,7 @@ export class Exchange {
     const refused = refusedUrl(url, allowedOutbound);
     if (refused) throw this.failure('refused', `cannot be reached: ${refused}`);
     try {
-      return await this.gate.through(async (signal) => {
+      return await this.insist(async (signal) => {
         const response = await send(url, {
           method,
           dispatcher,
@@ -68,6 +73,16 @@ export class Exchange {
       if (thrown instanceof WorkspaceError) throw thrown;
       const why = thrown instanceof Error ? thrown.message || thrown.name : String(thrown);
       throw this.failure('unavailable', `does not answer (${why}).`);
+    }
+  }
+
+  /** Sends a request, and again where the system asked to be asked later: then it has done nothing. */
+  private async insist<T extends Passage>(send: (signal: AbortSignal) => Promise<T>): Promise<T> {
+    for (let tries = 1; ; tries++) {
+      const answer = await this.gate.through(send);
+      const { waits } = this.gate;
+      const soon = !waits || waits.until - Date.now() <= longestRepeatMs;
+      if (answer.status !== 429 || tries === mostRepeats || !soon) return answer;
     }
   }
 
