@@ -11,8 +11,16 @@ export interface FoundStanding {
   readonly answeredAt: Date | null;
 }
 
-/** Keeps how a system stands; what is kept of it otherwise stays. */
-export async function keepStanding(runner: Runner, system: string, found: FoundStanding): Promise<void> {
+/** Keeps how a system stands; what is kept of it otherwise stays. Returns how it stood before, whichever process found that out. */
+export async function keepStanding(
+  runner: Runner,
+  system: string,
+  found: FoundStanding,
+): Promise<SystemStanding | undefined> {
+  const before = await runner.query<{ standing: SystemStanding }>(
+    'SELECT standing FROM system_states WHERE system = $1 FOR UPDATE',
+    [system],
+  );
   await runner.query(
     `INSERT INTO system_states (system, standing, since, because, next_try, milliseconds, answered_at)
      SELECT key, $2, $3, $4, $5, $6, $7 FROM systems WHERE key = $1
@@ -23,6 +31,7 @@ export async function keepStanding(runner: Runner, system: string, found: FoundS
        answered_at = coalesce(EXCLUDED.answered_at, system_states.answered_at)`,
     [system, found.standing, found.since, found.because, found.nextTry, found.milliseconds, found.answeredAt],
   );
+  return before.rows[0]?.standing;
 }
 
 /** Notes that a system was asked to send its events to us; `problem` is why it does not. */

@@ -84,7 +84,7 @@ export class Standing {
     const { standing, because, since, nextTry, milliseconds, answeredAt } = state;
     const date = (at: number | undefined) => (at === undefined ? null : new Date(at));
     await inTransaction(this.parts.pool, async (client) => {
-      await keepStanding(client, system, {
+      const stood = await keepStanding(client, system, {
         standing,
         because,
         since: new Date(since),
@@ -103,7 +103,8 @@ export class Standing {
       });
       const back = standing === 'answers' || standing === 'slow';
       if (back) await releaseWaiting(client, system);
-      if (back && before?.standing === 'away') await queueConnecting(client, system);
+      // Also where another process, which may be gone, found it away.
+      if (back && stood === 'away') await queueConnecting(client, system);
     });
     this.kept.set(system, state);
   }
