@@ -95,6 +95,9 @@ describe('the breaker', () => {
     const { gate } = open();
     gate.hear('away', Date.now() + 5000, 'does not answer.');
     expect((await refused(gate.through(() => ok()))).waits?.until).toBe(Date.now() + 5000);
+    gate.hear('away', Date.now() + 9000, 'does not answer.');
+    gate.hear('away', Date.now() + 2000, 'does not answer.');
+    expect(gate.state.nextTry).toBe(Date.now() + 9000);
     gate.hear('answers', undefined, '');
     expect((await gate.through(() => ok())).status).toBe(200);
   });

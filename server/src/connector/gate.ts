@@ -152,7 +152,12 @@ export class Gate {
   /** Takes over what another process found out. */
   hear(standing: SystemStanding, until: number | undefined, because: string): void {
     if (standing === 'answers' && this.closedUntil !== undefined) this.open();
-    else if (standing === 'away' && until !== undefined && this.current.standing !== 'away') {
+    else if (
+      standing === 'away' &&
+      until !== undefined &&
+      until > Math.max(this.closedUntil ?? 0, this.now())
+    ) {
+      // Also of later tries that failed, so that nothing older is told of it here.
       this.closedUntil = until;
       this.set({ standing, because, nextTry: until }, false);
       this.refuseWaiting();

@@ -10,7 +10,7 @@ import { takeAll } from './takeAll';
 const pageSize = 200;
 
 /** Where events come from that were found by catching up. */
-export const catchingUp = '/vast-knot/catching-up';
+const catchingUp = '/vast-knot/catching-up';
 
 /**
  * Reads every record of a system and takes what differs from its image as events, as if the system had told of it: changes, records

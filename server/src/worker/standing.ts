@@ -61,7 +61,9 @@ export class Standing {
 
   private freshen(): void {
     for (const { system, state } of this.gates.all)
-      if (state.answeredAt !== this.kept.get(system)?.answeredAt) this.latest.set(system, state);
+      // What another process found of it is that process's to keep.
+      if (state.standing === 'answers' && state.answeredAt !== this.kept.get(system)?.answeredAt)
+        this.latest.set(system, state);
     this.work();
   }
 
