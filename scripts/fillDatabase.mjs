@@ -65,7 +65,7 @@ await run(async () => {
     // From here on one system is away: what was asked of it waits.
     await dial({ outage: true });
     await change('C-1010', { phone: '01632 960 310' });
-    await runOf('C-1010', ({ state, attempts }) => state === 'waiting' && attempts > 0);
+    await runOf('C-1010', ({ waitsFor }) => waitsFor === 'freight-desk');
     await stack.abandon();
     await keep(stack, version);
   } finally {
@@ -80,6 +80,7 @@ async function signedIn(stack) {
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ name: stack.user, password: stack.password }),
   });
+  if (!response.ok) throw new Error(`signing in answered ${response.status}: ${await response.text()}`);
   const cookie = response.headers.get('set-cookie').split(';')[0];
   return async (method, path, body, headers = {}) => {
     const answer = await fetch(`${stack.url}/api${path}`, {

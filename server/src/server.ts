@@ -5,7 +5,7 @@ import { createApp } from './api/app';
 import type { Config } from './config/config';
 import { here, ThreadComputer } from './compute/computer';
 import { migrate } from './db/migrate';
-import { NoticeListener } from './db/notices';
+import { noticeListener } from './db/notices';
 import { createDatabase, isDatabaseAway, type Pool } from './db/pool';
 import { connectEndpoints, connectSystems, loadDemo } from './demo/load';
 import { ensureUsers } from './http/session';
@@ -80,7 +80,7 @@ async function startApi(
   await ensureUsers(pool, config.users);
   const stream = new NoticeStream();
   const computer = files ? new ThreadComputer(files.compute, config.computeLimits) : here;
-  const listener = new NoticeListener(config.databaseUrl, (notice) => stream.broadcast(notice));
+  const listener = noticeListener(config.databaseUrl, (notice) => stream.broadcast(notice));
   await listener.start();
   const app = createApp({
     config: { ...config, webFolder: resolve(config.webFolder) },

@@ -3,7 +3,7 @@ import type { RunDetail, RunPage } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
-import { queueRecord } from '../inbox/inbox';
+import { queueRecords } from '../inbox/inbox';
 import { doneSoFar } from '../runs/plan';
 import type { RegistrySource } from '../registry/registry';
 import { readOutcome, readProgress } from '../runs/outcome';
@@ -76,7 +76,7 @@ const retry: Handle<'/runs/:id/retry'> = async (request, response, { pool }) => 
         'Only a run that failed or waits can be tried again.',
       );
     }
-    await queueRecord(client, ref);
+    await queueRecords(client, [ref]);
     await tell(client, { kind: 'run', id, state: 'waiting', result: null });
   });
   response.status(202).json({});
@@ -112,7 +112,7 @@ const stop: Handle<'/runs/:id/stop'> = async (request, response, { pool }) => {
   if (!ref)
     throw new HttpProblem(409, 'Nothing to stop', 'Only a run that is at work or waits can be stopped.');
   // One that waits for its next try ends at once; one at work ends after the writes that are on their way.
-  await queueRecord(pool, ref);
+  await queueRecords(pool, [ref]);
   response.status(202).json({});
 };
 

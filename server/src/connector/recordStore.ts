@@ -34,6 +34,10 @@ export interface RecordStore {
    * that one that is asked for twice is made once; a record that is gone already counts as removed.
    */
   write(type: string, changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]>;
+  /** Edits of many records cost no more requests than that of one. */
+  readonly takesMany?: boolean;
+  /** Returns those of the records that are there; undefined for a store in which each has to be asked for alone. */
+  readonly getMany?: ((type: string, ids: readonly string[]) => Promise<readonly StoredRecord[]>) | undefined;
 }
 
 /** Returns all pages of a type, one after the other. */

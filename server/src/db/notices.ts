@@ -6,7 +6,10 @@ import type { Runner } from './pool';
 const mostBytes = 7900;
 
 /** Channels of notices: all of them, and those that every process has to hear. */
-export type Channel = 'vast_knot' | 'vast_knot_systems';
+type Channel = 'vast_knot' | 'vast_knot_systems';
+
+/** On which the keys of lanes are told in which there is something to do. */
+export const laneChannel = 'vast_knot_lanes';
 
 /** Tells every server process of something that screens show; heard when the transaction commits. */
 export async function tell(runner: Runner, ...notices: readonly Notice[]): Promise<void> {
@@ -30,15 +33,15 @@ function asText(notice: Notice): string {
 
 const againMs = 500;
 
-/** Listens for notices on a connection of its own, and takes a new one when that breaks. */
-export class NoticeListener {
+/** Listens on a channel, on a connection of its own, and takes a new one when that breaks. */
+export class Listener {
   private client: pg.Client | undefined;
   private stopped = false;
 
   constructor(
     private readonly databaseUrl: string,
-    private readonly hear: (notice: Notice) => void,
-    private readonly channel: Channel = 'vast_knot',
+    private readonly channel: string,
+    private readonly hear: (text: string) => void,
   ) {}
 
   async start(): Promise<void> {
@@ -51,7 +54,7 @@ export class NoticeListener {
       client.end().catch(() => undefined);
       this.again();
     };
-    client.on('notification', ({ payload }) => this.hear(JSON.parse(payload ?? 'null') as Notice));
+    client.on('notification', ({ payload = '' }) => this.hear(payload));
     client.on('error', breaks);
     client.on('end', breaks);
     try {
@@ -77,4 +80,13 @@ export class NoticeListener {
       if (!this.stopped) this.start().catch(() => this.again());
     }, againMs);
   }
+}
+
+/** Listens for notices. */
+export function noticeListener(
+  databaseUrl: string,
+  hear: (notice: Notice) => void,
+  channel: Channel = 'vast_knot',
+): Listener {
+  return new Listener(databaseUrl, channel, (text) => hear(JSON.parse(text) as Notice));
 }

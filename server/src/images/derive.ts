@@ -52,15 +52,22 @@ export interface Looked {
   readonly found: StoredRecord | undefined;
 }
 
-/** Derives what an event changed from the last image of its record, and keeps the new image. */
+/** Derives what events changed, each of another record, from the last images of their records, and keeps the new images. */
 export async function deriveAndKeep(
   runner: Runner,
-  comparison: Omit<Comparison, 'image'>,
-): Promise<DerivedEvent> {
-  const { ref } = comparison.received;
-  const image = (await readImages(runner, [ref])).get(refKey(ref));
-  const derived = deriveAgainst({ ...comparison, image });
-  if (derived.is !== 'unsure') await keepImages(runner, [derived.image]);
+  comparisons: readonly Omit<Comparison, 'image'>[],
+): Promise<readonly DerivedEvent[]> {
+  const images = await readImages(
+    runner,
+    comparisons.map(({ received }) => received.ref),
+  );
+  const derived = comparisons.map((each) =>
+    deriveAgainst({ ...each, image: images.get(refKey(each.received.ref)) }),
+  );
+  await keepImages(
+    runner,
+    derived.flatMap((each) => (each.is === 'unsure' ? [] : [each.image])),
+  );
   return derived;
 }
 
@@ -169,7 +176,7 @@ export interface OwnWrite {
 }
 
 /**
- * Takes our own writes, one to a record, into the images, so that their events tell nothing new when they come back.
+ * Takes our own writes, in their order, into the images, so that their events tell nothing new when they come back.
  * Images are locked in one order everywhere, so that two workers never wait for each other.
  */
 export async function rememberWrites(runner: Runner, all: readonly OwnWrite[]): Promise<void> {
@@ -185,20 +192,20 @@ export async function rememberWrites(runner: Runner, all: readonly OwnWrite[]): 
     runner,
     writes.map(({ change }) => change.ref),
   );
-  await keepImages(
-    runner,
-    writes.map(({ change, before, version, unsure }): KnownImage => {
-      const number = versionNumber(version);
-      const echo: Echo = {
-        edits: fieldsOf(change),
-        ...(number !== undefined && { version: number }),
-        ...(unsure && { unsure }),
-      };
-      const image = (change.kind === 'edit' && known.get(refKey(change.ref))) || {
-        record: before,
-        echoes: [],
-      };
-      return { ref: change.ref, ...imageAfterWrite(image, echo) };
-    }),
-  );
+  const after = new Map<string, KnownImage>();
+  for (const { change, before, version, unsure } of writes) {
+    const key = refKey(change.ref);
+    const number = versionNumber(version);
+    const echo: Echo = {
+      edits: fieldsOf(change),
+      ...(number !== undefined && { version: number }),
+      ...(unsure && { unsure }),
+    };
+    const image = (change.kind === 'edit' && (after.get(key) ?? known.get(key))) || {
+      record: before,
+      echoes: [],
+    };
+    after.set(key, { ref: change.ref, ...imageAfterWrite(image, echo) });
+  }
+  await keepImages(runner, [...after.values()]);
 }

@@ -2,16 +2,20 @@ import { jobsOf, openTestDatabase, type TestDatabase } from '../fixtures/databas
 import { companyEvent, companyRef } from '../fixtures/harbour';
 import {
   accept,
+  dueInLane,
   insertEvents,
   keepRejected,
   lastId,
   makeDue,
+  nextInLane,
   noteTried,
   notTakenBefore,
   oldestWaiting,
-  queueRecord,
+  queueLane,
+  queueLost,
   recordsWithWaiting,
   reopen,
+  type Lane,
 } from './inbox';
 
 let database: TestDatabase;
@@ -21,15 +25,18 @@ beforeAll(async () => {
 afterAll(() => database.close());
 beforeEach(() => database.pool.query('TRUNCATE inbox, runs CASCADE'));
 
-test('an event is taken once, whoever sends it again, and one job is queued for its record', async () => {
+const oldest = async (id: string) =>
+  (await oldestWaiting(database.pool, [companyRef(id)])).get(`book/company/${id}`);
+
+test('an event is taken once, whoever sends it again, and one job is queued for its lane', async () => {
   const { pool } = database;
   const event = companyEvent({ id: 'C1', phone: '1' });
   const id = await accept(pool, event);
   expect(id).toMatch(/^\d+$/);
   expect(await accept(pool, { ...event, record: { id: 'C1', phone: '2' } })).toBeUndefined();
   await accept(pool, companyEvent({ id: 'C1', phone: '3' }));
-  expect(await jobsOf(pool, 'handle_record')).toEqual([{ system: 'book', recordType: 'company', id: 'C1' }]);
-  expect((await oldestWaiting(pool, companyRef('C1')))?.event.record).toEqual({ id: 'C1', phone: '1' });
+  expect(await jobsOf(pool, 'handle_lane')).toEqual([{ system: 'book', lane: expect.any(Number) as number }]);
+  expect((await oldest('C1'))?.event.record).toEqual({ id: 'C1', phone: '1' });
 });
 
 test('events of one source are told apart by their id, and those of two sources by the source', async () => {
@@ -70,39 +77,86 @@ test('a try that has to be made again waits so long, and a record’s events kee
   const { pool } = database;
   const first = await accept(pool, companyEvent({ id: 'C7', phone: '1' }));
   await accept(pool, companyEvent({ id: 'C7', phone: '2' }));
-  await noteTried(pool, first ?? '', {
-    state: 'waiting',
-    because: 'It is away.',
-    waitMs: 60_000,
-    result: null,
-  });
+  await noteTried(pool, [
+    { id: first ?? '', state: 'waiting', because: 'It is away.', waitMs: 60_000, result: null },
+  ]);
   // The second one waits behind the first, though it was never tried.
-  expect(await oldestWaiting(pool, companyRef('C7'))).toMatchObject({ id: first, attempts: 1, due: false });
+  expect(await oldest('C7')).toMatchObject({ id: first, attempts: 1, due: false });
   expect(await makeDue(pool, first ?? '')).toEqual(companyRef('C7'));
-  expect(await oldestWaiting(pool, companyRef('C7'))).toMatchObject({ id: first, due: true });
+  expect(await oldest('C7')).toMatchObject({ id: first, due: true });
 });
 
 test('only what failed or waits for another try is opened again', async () => {
   const { pool } = database;
   const id = (await accept(pool, companyEvent({ id: 'C8' }))) ?? '';
   expect(await reopen(pool, id)).toBeUndefined();
-  await noteTried(pool, id, { state: 'failed', because: 'No.', waitMs: 0, result: 'failed' });
+  await noteTried(pool, [{ id, state: 'failed', because: 'No.', waitMs: 0, result: 'failed' }]);
   expect(await reopen(pool, id)).toEqual(companyRef('C8'));
-  expect(await oldestWaiting(pool, companyRef('C8'))).toMatchObject({ id, attempts: 0, due: true });
-  await noteTried(pool, id, { state: 'done', because: 'Done.', waitMs: 0, result: 'wrote' });
+  expect(await oldest('C8')).toMatchObject({ id, attempts: 0, due: true });
+  await noteTried(pool, [{ id, state: 'done', because: 'Done.', waitMs: 0, result: 'wrote' }]);
   expect(await reopen(pool, id)).toBeUndefined();
   expect(await makeDue(pool, id)).toBeUndefined();
 });
 
-test('a job that was put off is there once, at its new time', async () => {
-  const { pool } = database;
-  const at = new Date(Date.now() + 3_600_000);
-  await accept(pool, companyEvent({ id: 'C9' }));
-  await queueRecord(pool, companyRef('C9'), at);
-  const { rows } = await pool.query<{ run_at: Date }>(
-    `SELECT run_at FROM graphile_worker._private_jobs WHERE key = 'book/company/C9'`,
+const laneOf = async (id: string): Promise<Lane> => {
+  const { rows } = await database.pool.query<Lane>(
+    `SELECT 'book' AS system, lane_of('book', 'company', $1) AS lane`,
+    [id],
   );
-  expect(rows.map(({ run_at }) => run_at.getTime())).toEqual([at.getTime()]);
+  return rows[0] ?? { system: 'book', lane: -1 };
+};
+
+test('a lane that is put off has one job, at the time for which it is; what comes meanwhile is for now', async () => {
+  const { pool } = database;
+  const lane = await laneOf('C9');
+  const key = `lane-book-${lane.lane}`;
+  const runAt = async () => {
+    const { rows } = await pool.query<{ run_at: Date }>(
+      `SELECT run_at FROM graphile_worker._private_jobs WHERE key = $1`,
+      [key],
+    );
+    return rows.map(({ run_at }) => run_at.getTime());
+  };
+  await pool.query('SELECT graphile_worker.remove_job($1)', [key]);
+  const at = new Date(Date.now() + 3_600_000);
+  await queueLane(pool, lane, at);
+  expect(await runAt()).toEqual([at.getTime()]);
+  await accept(pool, companyEvent({ id: 'C9' }));
+  const [now] = await runAt();
+  expect(now).toBeLessThanOrEqual(Date.now());
+  // Whoever ends with a lane does not put off what was asked for meanwhile.
+  await queueLane(pool, lane, at);
+  expect(await runAt()).toEqual([now]);
+});
+
+test('the records of a lane with something due come in the order of their events, and what is not due says when', async () => {
+  const { pool } = database;
+  const ids = await Promise.all(
+    ['L1', 'L1', 'L2', 'L3'].map((id) => accept(pool, companyEvent({ id, phone: '1' }))),
+  );
+  const lanes = await Promise.all(['L1', 'L1', 'L2', 'L3'].map(laneOf));
+  for (const lane of [0, 1, 2, 3]) {
+    const here = ids.filter((_id, at) => lanes[at]?.lane === lane).map(String);
+    const due = async (after: string) =>
+      (await dueInLane(pool, { system: 'book', lane }, after, 10)).map(({ event }) => event);
+    expect(await due('0')).toEqual(here.sort((a, b) => Number(a) - Number(b)));
+    if (here[0] !== undefined) expect(await due(here[0])).toEqual(here.slice(1));
+  }
+  const at = new Date(Date.now() + 60_000);
+  await pool.query('UPDATE inbox SET next_at = $1', [at]);
+  const lane = await laneOf('L1');
+  expect(await dueInLane(pool, lane, '0', 10)).toEqual([]);
+  expect(await nextInLane(pool, lane)).toEqual(at);
+});
+
+test('a lane that lost its job gets another one; one that has it does not', async () => {
+  const { pool } = database;
+  await accept(pool, companyEvent({ id: 'C10' }));
+  expect(await queueLost(pool, -1)).toBe(0);
+  await pool.query('DELETE FROM graphile_worker._private_jobs');
+  expect(await queueLost(pool)).toBe(0);
+  expect(await queueLost(pool, -1)).toBe(1);
+  expect(await jobsOf(pool, 'handle_lane')).toEqual([await laneOf('C10')]);
 });
 
 test('what cannot be taken is kept with its reason, cut where it is long, and the oldest go first', async () => {

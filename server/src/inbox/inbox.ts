@@ -1,5 +1,5 @@
 import { refKey, type ChangeEvent, type RecordRef, type RunResult } from '@vast-knot/core';
-import { tell } from '../db/notices';
+import { laneChannel, tell } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 
 /** A change event as it came, before it is known what changed. */
@@ -22,9 +22,6 @@ export function eventOf(received: ReceivedEvent): Omit<ChangeEvent, 'changed'> {
 
 /** Where an event in the inbox stands: to be handled, handled, or given up. */
 export type InboxState = 'waiting' | 'done' | 'failed';
-
-/** Lanes of one system: so many of its records are handled at the same time, whatever becomes of those of others. */
-const lanes = 8;
 
 /** Puts an event into the inbox in a transaction of its own; see `insertEvent`. */
 export async function accept(pool: Pool, event: ReceivedEvent): Promise<string | undefined> {
@@ -125,37 +122,78 @@ export interface WaitingEvent {
   readonly deaths: number;
 }
 
-/** Returns the oldest waiting event of a record. */
-export async function oldestWaiting(runner: Runner, ref: RecordRef): Promise<WaitingEvent | undefined> {
+/** Returns the oldest waiting event of each record that has one, by the key of the record. */
+export async function oldestWaiting(
+  runner: Runner,
+  refs: readonly RecordRef[],
+): Promise<ReadonlyMap<string, WaitingEvent>> {
   const { rows } = await runner.query<WaitingEvent>(
     `SELECT id, event, attempts, next_at AS "nextAt", next_at <= now() AS due, coalesce(deaths, 0) AS deaths
-     FROM inbox LEFT JOIN computation_deaths ON computation_deaths.event_id = inbox.id
-     WHERE state = 'waiting' AND system = $1 AND record_type = $2 AND record_id = $3 ORDER BY id LIMIT 1`,
-    [ref.system, ref.recordType, ref.id],
+     FROM unnest($1::text[], $2::text[], $3::text[]) AS asked (system, record_type, record_id),
+       LATERAL (SELECT id, event, attempts, next_at FROM inbox WHERE state = 'waiting'
+         AND (inbox.system, inbox.record_type, inbox.record_id) = (asked.system, asked.record_type, asked.record_id)
+         ORDER BY id LIMIT 1) AS oldest
+       LEFT JOIN computation_deaths ON computation_deaths.event_id = oldest.id`,
+    [refs.map(({ system }) => system), refs.map(({ recordType }) => recordType), refs.map(({ id }) => id)],
   );
-  return rows[0];
+  return new Map(rows.map((row) => [refKey(row.event.ref), row]));
 }
 
-/** Saves the result of a try to handle an event; one that still waits is tried again after `waitMs` milliseconds. */
-export async function noteTried(
-  runner: Runner,
-  id: string,
-  tried: {
-    readonly state: InboxState;
-    readonly because: string;
-    readonly waitMs: number;
-    /** The system that it waits for; then it was no try. */
-    readonly waitsFor?: string | undefined;
-    readonly result: RunResult | null;
-  },
-): Promise<void> {
+/** What a try to handle an event came to. */
+export interface Tried {
+  readonly id: string;
+  readonly state: InboxState;
+  readonly because: string;
+  /** After so many milliseconds an event that still waits is tried again. */
+  readonly waitMs: number;
+  /** The system that it waits for; then it was no try. */
+  readonly waitsFor?: string | undefined;
+  readonly result: RunResult | null;
+}
+
+/** Saves the results of tries to handle events. */
+export async function noteTried(runner: Runner, tried: readonly Tried[]): Promise<void> {
   await runner.query(
-    `UPDATE inbox SET state = $2, because = $3, next_at = now() + $4 * interval '1 ms', waits_for = $5,
-       result = $6, trouble = coalesce($6 IN ('failed', 'partly failed'), false),
-       attempts = attempts + CASE WHEN $5::text IS NULL THEN 1 ELSE 0 END
-     WHERE id = $1`,
-    [id, tried.state, tried.because, tried.waitMs, tried.waitsFor ?? null, tried.result],
+    `UPDATE inbox SET state = tried.state, because = tried.because, next_at = now() + "waitMs" * interval '1 ms',
+       waits_for = "waitsFor", result = tried.result,
+       trouble = coalesce(tried.result IN ('failed', 'partly failed'), false),
+       attempts = attempts + CASE WHEN "waitsFor" IS NULL THEN 1 ELSE 0 END
+     FROM json_to_recordset($1::json) AS tried (id bigint, state text, because text, "waitMs" float8, "waitsFor" text, result text)
+     WHERE inbox.id = tried.id`,
+    [JSON.stringify(tried)],
   );
+}
+
+/** A share of the records of a system, whose events are handled by one job. */
+export interface Lane {
+  readonly system: string;
+  readonly lane: number;
+}
+
+/** Returns records of a lane with an event that is due, in the order of their events from after one on; a record may come twice. */
+export async function dueInLane(
+  runner: Runner,
+  { system, lane }: Lane,
+  after: string,
+  most: number,
+): Promise<readonly { readonly event: string; readonly ref: RecordRef }[]> {
+  const { rows } = await runner.query<RefRow & { readonly id: string }>(
+    `SELECT id, system, record_type AS "recordType", record_id AS "recordId" FROM inbox
+     WHERE state = 'waiting' AND system = $1 AND lane_of(system, record_type, record_id) = $2 AND id > $3 AND next_at <= now()
+     ORDER BY id LIMIT $4`,
+    [system, lane, after, most],
+  );
+  return rows.map((row) => ({ event: row.id, ref: refOf(row) }));
+}
+
+/** Returns when the next event of a lane is due that is not yet. */
+export async function nextInLane(runner: Runner, { system, lane }: Lane): Promise<Date | undefined> {
+  const { rows } = await runner.query<{ next: Date | null }>(
+    `SELECT min(next_at) AS next FROM inbox
+     WHERE state = 'waiting' AND system = $1 AND lane_of(system, record_type, record_id) = $2 AND next_at > now()`,
+    [system, lane],
+  );
+  return rows[0]?.next ?? undefined;
 }
 
 interface RefRow {
@@ -216,24 +254,24 @@ export async function releaseWaiting(runner: Runner, system: string): Promise<vo
      RETURNING system, record_type AS "recordType", record_id AS "recordId"`,
     [system],
   );
-  await queueRecords(runner, rows.map(refOf), 'replace');
+  await queueRecords(runner, rows.map(refOf));
 }
 
 /** Events that wait longer than so many seconds after their time have lost their job. */
 const lostAfterSeconds = 20;
 
-/** Gives jobs to records whose events wait and have none, after whatever went wrong. Returns how many there were. */
-export async function queueLost(runner: Runner): Promise<number> {
-  const { rows } = await runner.query<RefRow>(
-    `SELECT DISTINCT system, record_type AS "recordType", record_id AS "recordId" FROM inbox
-     WHERE state = 'waiting' AND next_at < now() - $1 * interval '1 second'
-       AND NOT EXISTS (SELECT 1 FROM graphile_worker._private_jobs AS job
-         WHERE job.key = concat_ws('/', system, record_type, record_id) AND job.attempts < job.max_attempts)
-     LIMIT 10000`,
-    [lostAfterSeconds],
+/** Gives jobs to lanes with events that wait and have none, after whatever went wrong. Returns how many lanes there were. */
+export async function queueLost(runner: Runner, afterSeconds = lostAfterSeconds): Promise<number> {
+  const { rowCount } = await runner.query(
+    `SELECT ${addLaneJob} FROM (
+       SELECT DISTINCT system, lane_of(system, record_type, record_id) AS lane FROM inbox
+       WHERE state = 'waiting' AND next_at < now() - $1 * interval '1 second'
+     ) AS lost
+     WHERE NOT EXISTS (SELECT 1 FROM graphile_worker._private_jobs AS job
+       WHERE job.key = ${laneKey} AND job.attempts < job.max_attempts)`,
+    [afterSeconds],
   );
-  await queueRecords(runner, rows.map(refOf), 'replace');
-  return rows.length;
+  return rowCount ?? 0;
 }
 
 /** Returns the id of the last event that came in; 0 before the first. */
@@ -242,40 +280,30 @@ export async function lastId(runner: Runner): Promise<string> {
   return rows[0]?.last ?? '0';
 }
 
-/**
- * Asks for the waiting events of a record to be handled at a later time; without one, at once. Jobs of one record share a key, so
- * that there is one at most, and a lane, so that they never run side by side.
- */
-export async function queueRecord(runner: Runner, ref: RecordRef, runAt?: Date): Promise<void> {
-  await addJobs(runner, [ref], 'replace', runAt);
-}
+/** The key of a lane: of its job, of its queue, and as it is told to those who work at it. */
+const laneKey = `concat('lane-', system, '-', lane)`;
+/** Lanes have one job at most that waits, and never two that run. */
+const addLaneJob = `graphile_worker.add_job('handle_lane', json_build_object('system', system, 'lane', lane),
+  queue_name := ${laneKey}, job_key := ${laneKey}), pg_notify('${laneChannel}', ${laneKey})`;
 
-/** As `queueRecord`, at once and for many records; a job that waits for another try keeps its time, unless it is to be replaced. */
-export async function queueRecords(
-  runner: Runner,
-  refs: readonly RecordRef[],
-  mode: 'replace' | 'preserve_run_at' = 'preserve_run_at',
-): Promise<void> {
-  const unique = [...new Map(refs.map((ref) => [refKey(ref), ref])).values()];
-  if (unique.length > 0) await addJobs(runner, unique, mode);
-}
-
-async function addJobs(
-  runner: Runner,
-  refs: readonly RecordRef[],
-  mode: 'replace' | 'preserve_run_at',
-  runAt?: Date,
-): Promise<void> {
+/** Asks for the waiting events of records to be handled now. A job that is at work in their lane hears of it. */
+export async function queueRecords(runner: Runner, refs: readonly RecordRef[]): Promise<void> {
+  if (refs.length === 0) return;
   await runner.query(
-    `SELECT graphile_worker.add_job('handle_record', payload,
-       queue_name := concat('lane-', payload->>'system', '-', abs(hashtext(key)::bigint) % ${lanes}), run_at := coalesce($3::timestamptz, now()), job_key := key, job_key_mode := $4)
-     FROM unnest($1::json[], $2::text[]) AS job (payload, key)`,
-    [
-      refs.map(({ system, recordType, id }) => JSON.stringify({ system, recordType, id })),
-      refs.map(refKey),
-      runAt,
-      mode,
-    ],
+    `SELECT ${addLaneJob} FROM (
+       SELECT DISTINCT system, lane_of(system, type, id) AS lane FROM unnest($1::text[], $2::text[], $3::text[]) AS of (system, type, id)
+     ) AS lanes`,
+    [refs.map(({ system }) => system), refs.map(({ recordType }) => recordType), refs.map(({ id }) => id)],
+  );
+}
+
+/** Lets a lane be looked at again at a later time; where that was asked for meanwhile, at the time for which it was. */
+export async function queueLane(runner: Runner, { system, lane }: Lane, at: Date): Promise<void> {
+  await runner.query(
+    `SELECT graphile_worker.add_job('handle_lane', json_build_object('system', system, 'lane', lane),
+       queue_name := ${laneKey}, job_key := ${laneKey}, run_at := $3::timestamptz, job_key_mode := 'preserve_run_at')
+     FROM (VALUES ($1::text, $2::integer)) AS one (system, lane)`,
+    [system, lane, at],
   );
 }
 

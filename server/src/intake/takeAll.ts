@@ -80,7 +80,10 @@ async function deriveAll(
   if (!events.some(isUpdate)) return derived;
   const refs = events.map(({ ref }) => ref);
   const images = await readImages(client, refs);
-  const onTheirWay = await writesOnTheirWay(client, refs);
+  const onTheirWay = await writesOnTheirWay(
+    client,
+    events.map(({ ref }) => ({ ref })),
+  );
   const blocked = await recordsWithWaiting(client, refs);
   const changed = new Map<string, KnownImage>();
   for (const event of events) {
@@ -122,8 +125,9 @@ function derivedNow(
 ): Exclude<DerivedEvent, { is: 'unsure' }> | undefined {
   const { system, recordType } = event.ref;
   const type = registry.catalog.recordType(system, recordType);
-  if (!type || event.part || creating.has(`${system}/${recordType}`)) return undefined;
-  const flying = edits.get(refKey(event.ref));
+  const key = refKey(event.ref);
+  if (!type || event.part || creating.has(key)) return undefined;
+  const flying = edits.get(key);
   const connector = registry.connectors.get(system);
   const result = deriveAgainst({
     recordType: type,

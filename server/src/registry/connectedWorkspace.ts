@@ -8,10 +8,11 @@ import {
   type StoredRecord,
   type Workspace,
 } from '@vast-knot/core';
+import { gathered } from '../connector/gatheredStore';
 import type { RecordStore } from '../connector/recordStore';
 import type { Registry } from './registry';
 
-/** The live systems, as the engine sees them. */
+/** The live systems, as the engine sees them. What several runs ask of a system in the same moment is asked once. */
 export class ConnectedWorkspace implements Workspace {
   constructor(private readonly registry: Registry) {}
 
@@ -57,7 +58,7 @@ export class ConnectedWorkspace implements Workspace {
 
   private store(system: string): RecordStore {
     const store = this.registry.stores.get(system);
-    if (store) return store;
+    if (store) return gathered(store);
     throw new WorkspaceError({ code: 'refused', message: `There is no system “${system}”.`, retry: false });
   }
 }

@@ -10,42 +10,43 @@ import type { FlyingWrite } from '../images/images';
 export interface OnTheirWay {
   /** By record. */
   readonly edits: ReadonlyMap<string, FlyingWrite>;
-  /** Record types of which one is being created: as `system/type`. */
+  /** The records of whose type one is being created. */
   readonly creating: ReadonlySet<string>;
 }
 
-/**
- * Returns the writes of ours to these records that were sent and are not settled; those of one run can be left out: what a run sent
- * before it was broken off, it sends again.
- */
-export async function writesOnTheirWay(
-  runner: Runner,
-  refs: readonly RecordRef[],
-  exceptRun?: string,
-): Promise<OnTheirWay> {
+/** A record, and the run whose own writes do not count: what a run sent before it was broken off, it sends again. */
+interface AskedRecord {
+  readonly ref: RecordRef;
+  readonly exceptRun?: string;
+}
+
+/** Returns the writes of ours to these records that were sent and are not settled, by the keys of the records. */
+export async function writesOnTheirWay(runner: Runner, asked: readonly AskedRecord[]): Promise<OnTheirWay> {
   const { rows } = await runner.query<
     RecordRef & { readonly edits: FieldEdit[] | null; readonly before: JsonObject | null }
   >(
-    `SELECT system, record_type AS "recordType", record_id AS id,
+    `WITH asked AS MATERIALIZED (
+       SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::bigint[]) AS asked (system, record_type, record_id, run)
+     )
+     SELECT system, record_type AS "recordType", record_id AS id,
        -- A removal gives no field a value.
        CASE WHEN planned IS NOT NULL THEN coalesce(planned->'change'->'edits', '[]') END AS edits, planned->'before' AS before
      FROM (
-       SELECT system, record_type, record_id,
+       SELECT asked.system, asked.record_type, asked.record_id,
          (SELECT planned FROM planned_writes AS plan
           WHERE (plan.run_id, plan.plan, plan.seq) = (flights.run_id, flights.plan, flights.seq)) AS planned
-       FROM flights
-       WHERE (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))
-         AND NOT creates AND sent_at > now() - interval '30 seconds' AND run_id IS DISTINCT FROM $4
+       FROM asked JOIN flights USING (system, record_type, record_id)
+       WHERE NOT creates AND sent_at > now() - interval '30 seconds' AND run_id IS DISTINCT FROM asked.run
        UNION ALL
-       SELECT DISTINCT system, record_type, NULL, NULL::jsonb FROM flights
-       WHERE (system, record_type) IN (SELECT * FROM unnest($1::text[], $2::text[]))
-         AND creates AND sent_at > now() - interval '30 seconds' AND run_id IS DISTINCT FROM $4
+       SELECT system, record_type, record_id, NULL::jsonb FROM asked
+       WHERE EXISTS (SELECT 1 FROM flights WHERE (flights.system, flights.record_type) = (asked.system, asked.record_type)
+         AND creates AND sent_at > now() - interval '30 seconds' AND run_id IS DISTINCT FROM asked.run)
      ) AS flying`,
     [
-      refs.map(({ system }) => system),
-      refs.map(({ recordType }) => recordType),
-      refs.map(({ id }) => id),
-      exceptRun ?? null,
+      asked.map(({ ref }) => ref.system),
+      asked.map(({ ref }) => ref.recordType),
+      asked.map(({ ref }) => ref.id),
+      asked.map(({ exceptRun }) => exceptRun ?? null),
     ],
   );
   return {
@@ -54,8 +55,6 @@ export async function writesOnTheirWay(
         edits && before ? [[refKey(row), { edits, before }]] : [],
       ),
     ),
-    creating: new Set(
-      rows.filter(({ edits }) => !edits).map(({ system, recordType }) => `${system}/${recordType}`),
-    ),
+    creating: new Set(rows.filter(({ edits }) => !edits).map(refKey)),
   };
 }

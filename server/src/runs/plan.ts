@@ -4,11 +4,14 @@ import type { Runner } from '../db/pool';
 
 /** A write of a plan, as it waits in the database to be sent. */
 export interface WaitingWrite {
+  readonly runId: string;
   readonly plan: number;
   readonly seq: number;
   readonly planned: PlannedWrite;
   readonly key: string;
   readonly state: KeptState;
+  /** It was marked as on its way when its plan was stored. */
+  readonly onItsWay?: boolean;
 }
 
 /** The states that are kept with a write; that it is on its way is kept beside it. */
@@ -23,51 +26,82 @@ const heldAtOnce = 20_000;
 /** Writes stored with one statement. */
 const storedAtOnce = 1000;
 
+/** Of the writes of a plan that may go first, so many are marked as on their way when it is stored. */
+export const markedAtOnce = 100;
+
 /** Returns whether a write makes a record that was not there. */
 export function creates({ change }: PlannedWrite): boolean {
   return change.kind === 'create';
 }
 
+/** A plan of a run, to be stored. */
+export interface PlanToStore {
+  readonly runId: string;
+  /** Counted from 1. */
+  readonly plan: number;
+  readonly planned: readonly PlannedWrite[];
+}
+
 /**
- * Stores the writes of a plan before any is sent, in the order in which they are: those that others follow from first, and of
+ * Stores the writes of plans before any is sent, those of a plan in the order in which they are: those that others follow from first, and of
  * one depth the creating ones, whose ids others may carry. Their keys come from run, plan and record, so that they last.
- * Returns the writes, to be sent; undefined for a plan so large that it is better read in parts.
+ * Returns the writes of each plan, to be sent; undefined for a plan so large that it is better read in parts.
  */
-export async function storePlan(
+export async function storePlans(
   runner: Runner,
-  runId: string,
-  plan: number,
-  planned: readonly PlannedWrite[],
-): Promise<readonly WaitingWrite[] | undefined> {
-  const { given } = await creationsOf(runner, runId);
-  const writes = planned
+  plans: readonly PlanToStore[],
+): Promise<readonly (readonly WaitingWrite[] | undefined)[]> {
+  const all: (readonly WaitingWrite[])[] = [];
+  for (const { runId, plan, planned } of plans) {
     // What an earlier plan has created is there.
-    .filter((write) => !creates(write) || !given.has(write.change.ref.id))
-    .sort((a, b) => a.depth - b.depth || Number(creates(b)) - Number(creates(a)));
-  const keyOf = (write: PlannedWrite) => {
-    const { system, recordType, id } = write.change.ref;
-    const which = creates(write) ? 'create' : plan;
-    return uuidFrom(`${runId}/${which}/${system}/${recordType}/${id}`, namespace);
-  };
-  for (let at = 0; at < writes.length; at += storedAtOnce) {
-    const rows = writes
-      .slice(at, at + storedAtOnce)
-      .map((each, offset) => ({ seq: at + offset, key: keyOf(each), planned: each }));
-    await runner.query(
-      `WITH plan AS MATERIALIZED (
-         SELECT * FROM json_to_recordset($3::json) AS plan (seq integer, key uuid, planned jsonb)
-       ), kept AS (
-         INSERT INTO planned_writes (run_id, plan, seq, planned) SELECT $1, $2, seq, planned FROM plan
-       )
-       INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, planned_id, key, state)
-       SELECT $1, $2, seq, ref->>'system', ref->>'recordType', ref->>'id',
-         CASE WHEN planned->'change'->>'kind' = 'create' THEN ref->>'id' END, key, 'planned'
-       FROM plan, LATERAL (SELECT planned->'change'->'ref' AS ref) AS about`,
-      [runId, plan, JSON.stringify(rows)],
+    const given = plan > 1 ? (await creationsOf(runner, runId)).given : new Map<string, string>();
+    const writes = planned
+      .filter((write) => !creates(write) || !given.has(write.change.ref.id))
+      .sort((a, b) => a.depth - b.depth || Number(creates(b)) - Number(creates(a)));
+    all.push(
+      writes.map((write, seq) => ({
+        runId,
+        plan,
+        seq,
+        planned: write,
+        key: keyOf(runId, plan, write),
+        state: 'planned',
+        onItsWay: plan === 1 && isFirst(write, writes[0]) && seq < markedAtOnce,
+      })),
     );
   }
-  if (writes.length > heldAtOnce) return undefined;
-  return writes.map((each, seq) => ({ plan, seq, planned: each, key: keyOf(each), state: 'planned' }));
+  const rows = all.flat();
+  for (let at = 0; at < rows.length; at += storedAtOnce) {
+    await runner.query(
+      `WITH plan AS MATERIALIZED (
+         SELECT * FROM json_to_recordset($1::json)
+           AS plan ("runId" bigint, plan integer, seq integer, key uuid, planned jsonb, "onItsWay" boolean)
+       ), kept AS (
+         INSERT INTO planned_writes (run_id, plan, seq, planned) SELECT "runId", plan, seq, planned FROM plan
+       ), sent AS (
+         INSERT INTO flights (run_id, plan, seq, system, record_type, record_id, creates)
+         SELECT "runId", plan, seq, ref->>'system', ref->>'recordType', ref->>'id', planned->'change'->>'kind' = 'create'
+         FROM plan, LATERAL (SELECT planned->'change'->'ref' AS ref) AS about WHERE "onItsWay"
+       )
+       INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, planned_id, key, state)
+       SELECT "runId", plan, seq, ref->>'system', ref->>'recordType', ref->>'id',
+         CASE WHEN planned->'change'->>'kind' = 'create' THEN ref->>'id' END, key, 'planned'
+       FROM plan, LATERAL (SELECT planned->'change'->'ref' AS ref) AS about`,
+      [JSON.stringify(rows.slice(at, at + storedAtOnce))],
+    );
+  }
+  return all.map((writes) => (writes.length > heldAtOnce ? undefined : writes));
+}
+
+/** Returns whether a write is sent with the first one of its plan. */
+function isFirst(write: PlannedWrite, first: PlannedWrite | undefined): boolean {
+  return first !== undefined && write.depth === first.depth && creates(write) === creates(first);
+}
+
+function keyOf(runId: string, plan: number, write: PlannedWrite): string {
+  const { system, recordType, id } = write.change.ref;
+  const which = creates(write) ? 'create' : plan;
+  return uuidFrom(`${runId}/${which}/${system}/${recordType}/${id}`, namespace);
 }
 
 /** Returns writes of a run that are not settled, to be sent or to be sent again: the next so many after one. */
@@ -78,7 +112,7 @@ export async function waitingWrites(
   most: number,
 ): Promise<readonly WaitingWrite[]> {
   const { rows } = await runner.query<WaitingWrite>(
-    `SELECT plan, seq, planned, key, state FROM writes JOIN planned_writes USING (run_id, plan, seq)
+    `SELECT run_id AS "runId", plan, seq, planned, key, state FROM writes JOIN planned_writes USING (run_id, plan, seq)
      WHERE run_id = $1 AND (plan, seq) > ($2, $3) AND state IN ('planned', 'failed') ORDER BY plan, seq LIMIT $4`,
     [runId, after?.plan ?? 0, after?.seq ?? -1, most],
   );
@@ -128,6 +162,7 @@ export async function doneSoFar(runner: Runner, runId: string): Promise<readonly
 
 /** What came of a write. */
 export interface SettledWrite {
+  readonly runId: string;
   readonly plan: number;
   readonly seq: number;
   /** The record; one that was created has the id that its system gave it. */
@@ -137,57 +172,51 @@ export interface SettledWrite {
 }
 
 /**
- * Saves the results of writes; they are no longer on their way. They stand close together in the plan, and the range in which
- * they stand keeps the database from looking through the whole of it.
+ * Saves the results of writes; they are no longer on their way. They stand close together in their plans, and the range in which
+ * they stand keeps the database from looking through all that there are. Returns those of the runs that somebody wants to be stopped, with who.
  */
 export async function noteWrites(
   runner: Runner,
-  runId: string,
   settled: readonly SettledWrite[],
-): Promise<void> {
-  const places = [...settled].sort((a, b) => a.plan - b.plan || a.seq - b.seq);
-  const [first, last] = [places.at(0), places.at(-1)];
-  await runner.query(
-    `WITH settled AS (
-       SELECT * FROM unnest($2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[]) AS settled (plan, seq, state, problem, id)
+): Promise<ReadonlyMap<string, string>> {
+  const { rows } = await runner.query<{ id: string; by: string }>(
+    `WITH settled AS MATERIALIZED (
+       SELECT * FROM json_to_recordset($1::json)
+         AS settled ("runId" bigint, plan integer, seq integer, state text, problem text, id text)
      ), landed AS (
-       DELETE FROM flights USING settled WHERE run_id = $1
-         AND (flights.plan, flights.seq) BETWEEN ($7, $8) AND ($9, $10)
-         AND (flights.plan, flights.seq) = (settled.plan, settled.seq)
+       DELETE FROM flights USING settled WHERE (flights.run_id, flights.plan, flights.seq) = ("runId", settled.plan, settled.seq)
+     ), noted AS (
+       UPDATE writes SET state = settled.state, problem = settled.problem, record_id = settled.id,
+         written_at = CASE WHEN settled.state = 'written' THEN now() END
+       FROM settled
+       WHERE (writes.run_id, writes.plan, writes.seq) BETWEEN ($2::bigint, $3::integer, $4::integer) AND ($5::bigint, $6::integer, $7::integer)
+         AND (writes.run_id, writes.plan, writes.seq) = ("runId", settled.plan, settled.seq)
      )
-     UPDATE writes SET state = settled.state, problem = settled.problem, record_id = settled.id,
-       written_at = CASE WHEN settled.state = 'written' THEN now() END
-     FROM settled WHERE run_id = $1
-       AND (writes.plan, writes.seq) BETWEEN ($7, $8) AND ($9, $10)
-       AND (writes.plan, writes.seq) = (settled.plan, settled.seq)`,
-    [
-      runId,
-      settled.map(({ plan }) => plan),
-      settled.map(({ seq }) => seq),
-      settled.map(({ state }) => state),
-      settled.map(({ problem }) => problem),
-      settled.map(({ ref }) => ref.id),
-      first?.plan,
-      first?.seq,
-      last?.plan,
-      last?.seq,
-    ],
+     SELECT id, stopped_by AS by FROM runs WHERE id IN (SELECT "runId" FROM settled) AND stopped_by IS NOT NULL`,
+    [JSON.stringify(settled.map(({ ref, ...write }) => ({ ...write, id: ref.id }))), ...rangeOf(settled)],
   );
+  return new Map(rows.map(({ id, by }) => [id, by]));
+}
+
+/** Returns the first and the last place at which writes stand. */
+function rangeOf(settled: readonly SettledWrite[]): (string | number | undefined)[] {
+  const places = [...settled].sort((a, b) => {
+    const [one, other] = [BigInt(a.runId), BigInt(b.runId)];
+    return one === other ? a.plan - b.plan || a.seq - b.seq : one < other ? -1 : 1;
+  });
+  const [first, last] = [places.at(0), places.at(-1)];
+  return [first?.runId, first?.plan, first?.seq, last?.runId, last?.plan, last?.seq];
 }
 
 /** Marks writes as on their way, before they are sent. */
-export async function noteSending(
-  runner: Runner,
-  runId: string,
-  writes: readonly WaitingWrite[],
-): Promise<void> {
+export async function noteSending(runner: Runner, writes: readonly WaitingWrite[]): Promise<void> {
   const refs = writes.map(({ planned }) => planned.change.ref);
   await runner.query(
     `INSERT INTO flights (run_id, plan, seq, system, record_type, record_id, creates)
-     SELECT $1, * FROM unnest($2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[], $7::boolean[])
+     SELECT * FROM unnest($1::bigint[], $2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[], $7::boolean[])
      ON CONFLICT (run_id, plan, seq) DO UPDATE SET sent_at = now()`,
     [
-      runId,
+      writes.map(({ runId }) => runId),
       writes.map(({ plan }) => plan),
       writes.map(({ seq }) => seq),
       refs.map(({ system }) => system),
@@ -208,23 +237,21 @@ export async function giveUpOpen(runner: Runner, runId: string, because: string 
   );
 }
 
+/** How many writes of a run stand in each state. */
+export type WriteCounts = Readonly<Record<KeptState, number>>;
+
+/** Returns counts of which nothing is counted yet. */
+export function noCounts(): Record<KeptState, number> {
+  return { planned: 0, written: 0, failed: 0, conflict: 0, refused: 0, skipped: 0 };
+}
+
 /** Returns how many writes of a run stand in each state. A conflict that a later plan has taken up no longer counts. */
-export async function countWrites(
-  runner: Runner,
-  runId: string,
-): Promise<Readonly<Record<KeptState, number>>> {
+export async function countWrites(runner: Runner, runId: string): Promise<WriteCounts> {
   const { rows } = await runner.query<{ state: KeptState; count: number }>(
     `SELECT state, count(*)::integer AS count FROM writes WHERE run_id = $1 GROUP BY state`,
     [runId],
   );
-  const counts: Record<KeptState, number> = {
-    planned: 0,
-    written: 0,
-    failed: 0,
-    conflict: 0,
-    refused: 0,
-    skipped: 0,
-  };
+  const counts = noCounts();
   for (const { state, count } of rows) counts[state] = count;
   return counts;
 }

@@ -75,18 +75,24 @@ export interface RunSoFar {
   readonly stoppedBy: string | null;
 }
 
-/** Returns a run that has begun; undefined before that. */
-export async function readRunSoFar(runner: Runner, id: string): Promise<RunSoFar | undefined> {
+/** Returns those of the runs that have begun, by id. */
+export async function readRunsSoFar(
+  runner: Runner,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, RunSoFar>> {
   const { rows } = await runner.query<
-    RunSoFar & { readonly result: RunResult | null; readonly because: string }
+    RunSoFar & { readonly id: string; readonly result: RunResult | null; readonly because: string }
   >(
-    `SELECT event, report, plans, planned_try AS "plannedTry", result, because, stopped_by AS "stoppedBy" FROM runs WHERE id = $1`,
-    [id],
+    `SELECT id, event, report, plans, planned_try AS "plannedTry", result, because, stopped_by AS "stoppedBy" FROM runs
+     WHERE id = ANY ($1)`,
+    [ids],
   );
-  const [row] = rows;
-  if (!row) return undefined;
-  const { result, because, ...run } = row;
-  return { ...run, ...((result === 'own write' || result === 'late') && { ended: { result, because } }) };
+  return new Map(
+    rows.map(({ id, result, because, ...run }): [string, RunSoFar] => [
+      id,
+      { ...run, ...((result === 'own write' || result === 'late') && { ended: { result, because } }) },
+    ]),
+  );
 }
 
 /** Keeps the event of a run whose record was read anew. */
@@ -96,6 +102,7 @@ export async function keepEvent(runner: Runner, id: string, event: ChangeEvent):
 
 /** What a run computed, kept before any of it is sent. */
 export interface Computed {
+  readonly id: string;
   readonly plan: number;
   /** The try of its event, counted from 0. */
   readonly atTry: number;
@@ -104,50 +111,57 @@ export interface Computed {
   readonly met: readonly StoredRecord[];
 }
 
-/** Keeps what a run computed; its writes have a table of their own. */
+/**
+ * Keeps what runs computed; their writes have a table of their own. Returns those of the runs that somebody wants to be stopped, with who.
+ */
 export async function keepComputed(
   runner: Runner,
-  id: string,
-  { plan, atTry, report, met }: Computed,
-): Promise<void> {
-  const fired = report.rules.filter(({ verdict }) => verdict === 'writes' || verdict === 'failed');
-  await runner.query(
-    `UPDATE runs SET report = $2, met = CASE WHEN plans = 0 THEN $3::jsonb ELSE met END, plans = $4, rules_fired = $5,
-       planned_try = $6
-     WHERE id = $1`,
+  computed: readonly Computed[],
+): Promise<ReadonlyMap<string, string>> {
+  const { rows } = await runner.query<{ id: string; by: string | null }>(
+    `UPDATE runs SET report = computed.report, met = CASE WHEN plans = 0 THEN computed.met ELSE runs.met END, plans = computed.plan,
+       rules_fired = ARRAY(SELECT json_array_elements_text(computed.fired)), planned_try = "atTry"
+     FROM json_to_recordset($1::json)
+       AS computed (id bigint, report jsonb, met jsonb, plan integer, fired json, "atTry" integer)
+     WHERE runs.id = computed.id RETURNING runs.id, stopped_by AS by`,
     [
-      id,
-      JSON.stringify({ ...report, writes: [] }),
-      JSON.stringify(met.slice(0, metKept)),
-      plan,
-      [...new Set(fired.map(({ ruleId }) => ruleId))],
-      atTry,
+      JSON.stringify(
+        computed.map(({ report, met, ...rest }) => ({
+          ...rest,
+          report: { ...report, writes: [] },
+          met: met.slice(0, metKept),
+          fired: firedIn(report),
+        })),
+      ),
     ],
   );
+  return new Map(rows.flatMap(({ id, by }): [string, string][] => (by === null ? [] : [[id, by]])));
 }
 
-/** Saves the state of a run after a try. */
-export async function noteRun(
-  runner: Runner,
-  id: string,
-  {
-    done,
-    result,
-    because,
-    anew = false,
-  }: {
-    readonly done: boolean;
-    readonly result: RunResult | null;
-    readonly because: string;
-    /** It is taken up with the record as it is by then, though this was no try. */
-    readonly anew?: boolean;
-  },
-): Promise<void> {
+/** Returns the ids of the rules that wrote or failed. */
+function firedIn({ rules }: Report): readonly string[] {
+  const fired = rules.filter(({ verdict }) => verdict === 'writes' || verdict === 'failed');
+  return [...new Set(fired.map(({ ruleId }) => ruleId))];
+}
+
+/** Where a run stands after a try. */
+export interface RunNote {
+  readonly id: string;
+  readonly done: boolean;
+  readonly result: RunResult | null;
+  readonly because: string;
+  /** It is taken up with the record as it is by then, though this was no try. */
+  readonly anew: boolean;
+}
+
+/** Saves the states of runs after a try. */
+export async function noteRuns(runner: Runner, noted: readonly RunNote[]): Promise<void> {
   await runner.query(
-    `UPDATE runs SET state = $2, result = $3, because = $4, finished_at = CASE WHEN $2 = 'done' THEN now() END,
-       planned_try = CASE WHEN $5 THEN -1 ELSE planned_try END
-     WHERE id = $1`,
-    [id, done ? 'done' : 'waiting', result, because, anew],
+    `UPDATE runs SET state = CASE WHEN done THEN 'done' ELSE 'waiting' END, result = noted.result, because = noted.because,
+       finished_at = CASE WHEN done THEN now() END, planned_try = CASE WHEN anew THEN -1 ELSE planned_try END
+     FROM json_to_recordset($1::json) AS noted (id bigint, done boolean, result text, because text, anew boolean)
+     WHERE runs.id = noted.id`,
+    [JSON.stringify(noted)],
   );
 }
 

@@ -18,7 +18,7 @@ import {
   noteSending,
   noteWrites,
   plannedOf,
-  storePlan,
+  storePlans,
   waitingWrites,
   doneSoFar,
   type WaitingWrite,
@@ -30,11 +30,11 @@ import {
   firstRunAfter,
   keepComputed,
   listRuns,
-  noteRun,
+  noteRuns,
   pastPayloads,
   readPayload,
   readRun,
-  readRunSoFar,
+  readRunsSoFar,
   retryRun,
   stoppedBy,
 } from './repository';
@@ -79,6 +79,12 @@ const reportOf = (event: ChangeEvent, writes: readonly PlannedWrite[]): Report =
   problems: [],
 });
 
+/** Stores a plan; returns its writes. */
+async function stored(runId: string, plan: number, planned: readonly PlannedWrite[]) {
+  return (await storePlans(database.pool, [{ runId, plan, planned }]))[0] ?? [];
+}
+const runSoFar = async (id: string) => (await readRunsSoFar(database.pool, [id])).get(id);
+
 /** A run of a company's change with what it planned. */
 async function begun(company: string, writes: readonly PlannedWrite[] = []) {
   const { pool } = database;
@@ -86,16 +92,17 @@ async function begun(company: string, writes: readonly PlannedWrite[] = []) {
   const id = (await accept(pool, { ...told, claimed: [] })) ?? '';
   const event: ChangeEvent = { ...told, changed: ['phone'] };
   await beginRuns(pool, [{ id, event }]);
-  await keepComputed(pool, id, { plan: 1, atTry: 0, report: reportOf(event, writes), met: [] });
-  const waiting = (await storePlan(pool, id, 1, writes)) ?? [];
+  await keepComputed(pool, [{ id, plan: 1, atTry: 0, report: reportOf(event, writes), met: [] }]);
+  const waiting = await stored(id, 1, writes);
   return { id, event, waiting };
 }
 
 const settled = (
-  { plan, seq, planned: { change } }: WaitingWrite,
+  { runId, plan, seq, planned: { change } }: WaitingWrite,
   state: 'written' | 'failed' | 'refused',
   id?: string,
 ) => ({
+  runId,
   plan,
   seq,
   ref: { ...change.ref, id: id ?? change.ref.id },
@@ -111,20 +118,20 @@ describe('a plan', () => {
     expect(waiting.map((write) => write.planned.change.ref.id)).toEqual(['new-1', 'B1', 'B2']);
     expect(await plannedOf(database.pool, id)).toEqual([made, planned(edit('B1', '2')), deep]);
     const open = await waitingWrites(database.pool, id, undefined, 10);
-    expect(open).toEqual(waiting);
-    expect(await waitingWrites(database.pool, id, open[0], 1)).toEqual([waiting[1]]);
+    expect(open).toEqual(waiting.map(({ onItsWay: _marked, ...write }) => write));
+    expect(await waitingWrites(database.pool, id, open[0], 1)).toEqual([open[1]]);
   });
 
   test('that is made anew keeps the keys of its creations, gives other keys to its edits, and creates nothing twice', async () => {
     const { pool } = database;
     const made = planned({ kind: 'create', ref: bookingRef('new-2'), record: { name: 'X' } });
     const { id, waiting } = await begun('R2', [made, planned(edit('B3', '2'))]);
-    const again = (await storePlan(pool, id, 2, [made, planned(edit('B3', '2'))])) ?? [];
+    const again = await stored(id, 2, [made, planned(edit('B3', '2'))]);
     expect(again[0]?.key).toBe(waiting[0]?.key);
     expect(again[1]?.key).not.toBe(waiting[1]?.key);
     const [first] = waiting;
-    if (first) await noteWrites(pool, id, [settled(first, 'written', 'B-77')]);
-    const third = (await storePlan(pool, id, 3, [made, planned(edit('B3', '2'))])) ?? [];
+    if (first) await noteWrites(pool, [settled(first, 'written', 'B-77')]);
+    const third = await stored(id, 3, [made, planned(edit('B3', '2'))]);
     expect(third.map((write) => write.planned.change.kind)).toEqual(['edit']);
     expect((await creationsOf(pool, id)).given).toEqual(new Map([['new-2', 'B-77']]));
     expect(WrittenSoFar.of(await doneSoFar(pool, id)).isCreated(bookingRef('B-77'))).toBe(true);
@@ -132,17 +139,24 @@ describe('a plan', () => {
 
   test('tells what is on its way, until its result is noted', async () => {
     const { pool } = database;
+    await pool.query('DELETE FROM flights');
     const { id, waiting } = await begun('R3', [
       planned(edit('B4', '2')),
       planned({ kind: 'create', ref: { ...bookingRef('new-3'), recordType: 'task' }, record: {} }),
       planned({ kind: 'remove', ref: bookingRef('B5'), record: { id: 'B5' } }),
     ]);
     const refs = [bookingRef('B4'), bookingRef('B5'), { ...bookingRef('T9'), recordType: 'task' }];
-    await noteSending(pool, id, waiting);
-    const { edits, creating } = await writesOnTheirWay(pool, refs);
+    const asked = refs.map((ref) => ({ ref }));
+    // Those of a plan that go first are marked as on their way when it is stored: here the creation.
+    expect((await writesOnTheirWay(pool, asked)).edits.size).toBe(0);
+    await noteSending(pool, waiting);
+    const { edits, creating } = await writesOnTheirWay(pool, asked);
     expect([...edits.keys()].sort()).toEqual(['desk/booking/B4', 'desk/booking/B5']);
     expect(edits.get('desk/booking/B4')?.edits).toEqual([{ path: 'phone', before: '1', after: '2' }]);
-    expect(creating).toEqual(new Set(['desk/task']));
+    expect(creating).toEqual(new Set(['desk/task/T9']));
+    const ofOwnRun = asked.map((each) => ({ ...each, exceptRun: id }));
+    expect((await writesOnTheirWay(pool, ofOwnRun)).edits.size).toBe(0);
+    expect((await writesOnTheirWay(pool, ofOwnRun)).creating.size).toBe(0);
     expect((await readOutcome(pool, id)).map(({ state }) => state)).toEqual([
       'sending',
       'sending',
@@ -150,10 +164,9 @@ describe('a plan', () => {
     ]);
     await noteWrites(
       pool,
-      id,
       waiting.map((write) => settled(write, 'written')),
     );
-    expect((await writesOnTheirWay(pool, refs)).edits.size).toBe(0);
+    expect((await writesOnTheirWay(pool, asked)).edits.size).toBe(0);
   });
 
   test('counts what came of it, and names the first that went wrong', async () => {
@@ -164,7 +177,7 @@ describe('a plan', () => {
     );
     const [one, two, three] = waiting;
     if (!one || !two || !three) throw new Error('three writes wait');
-    await noteWrites(pool, id, [settled(one, 'written'), settled(two, 'refused'), settled(three, 'failed')]);
+    await noteWrites(pool, [settled(one, 'written'), settled(two, 'refused'), settled(three, 'failed')]);
     expect(await countWrites(pool, id)).toMatchObject({ written: 1, refused: 1, failed: 1, planned: 0 });
     expect(await firstIn(pool, id, 'refused')).toEqual({
       recordType: 'booking',
@@ -182,7 +195,6 @@ describe('a plan', () => {
     const { id, waiting } = await begun('R5', [made]);
     await noteWrites(
       pool,
-      id,
       waiting.map((write) => settled(write, 'written', 'B-88')),
     );
     expect(
@@ -196,10 +208,10 @@ describe('a run', () => {
   test('knows its event, its report and its plans from one try to the next', async () => {
     const { pool } = database;
     const { id, event } = await begun('R6', [planned(edit('B20', '2'))]);
-    expect(await readRunSoFar(pool, id)).toMatchObject({ event, plans: 1, plannedTry: 0, stoppedBy: null });
+    expect(await runSoFar(id)).toMatchObject({ event, plans: 1, plannedTry: 0, stoppedBy: null });
     expect((await readPayload(pool, id))?.report?.rules[0]?.ruleId).toBe(by.id);
     expect((await pastPayloads(pool, { before: null, limit: 1 }))[0]?.id).toBe(id);
-    expect(await readRunSoFar(pool, '999999')).toBeUndefined();
+    expect(await runSoFar('999999')).toBeUndefined();
   });
 
   test('of our own write is done as it begins, and keeps no event', async () => {
@@ -209,11 +221,11 @@ describe('a run', () => {
     await beginRuns(pool, [
       { id, event: { ...told, changed: [] }, ended: { result: 'own write', because: ownWriteBecause } },
     ]);
-    expect(await readRunSoFar(pool, id)).toMatchObject({
+    expect(await runSoFar(id)).toMatchObject({
       ended: { result: 'own write', because: ownWriteBecause },
       event: null,
     });
-    await noteTried(pool, id, { state: 'done', because: ownWriteBecause, waitMs: 0, result: 'own write' });
+    await noteTried(pool, [{ id, state: 'done', because: ownWriteBecause, waitMs: 0, result: 'own write' }]);
     expect(await readPayload(pool, id)).toBeUndefined();
     expect(await readRun(pool, id)).toMatchObject({ result: 'own write' });
     expect((await listRuns(pool, { own: 'hidden' }, 100)).map((run) => run.id)).not.toContain(id);
@@ -225,14 +237,13 @@ describe('a run', () => {
     const { id, waiting } = await begun('R8', [planned(edit('B21', '2'))]);
     await noteWrites(
       pool,
-      id,
       waiting.map((write) => settled(write, 'refused')),
     );
     expect(await retryRun(pool, id)).toBeUndefined();
-    await noteTried(pool, id, { state: 'failed', because: 'Refused.', waitMs: 0, result: 'failed' });
-    await noteRun(pool, id, { done: true, result: 'failed', because: 'Refused.' });
+    await noteTried(pool, [{ id, state: 'failed', because: 'Refused.', waitMs: 0, result: 'failed' }]);
+    await noteRuns(pool, [{ id, anew: false, done: true, result: 'failed', because: 'Refused.' }]);
     expect(await retryRun(pool, id)).toEqual(companyRef('R8'));
-    expect(await readRunSoFar(pool, id)).toMatchObject({ plannedTry: -1 });
+    expect(await runSoFar(id)).toMatchObject({ plannedTry: -1 });
   });
 
   test('is stopped while it waits, and not once it has ended', async () => {
@@ -240,15 +251,15 @@ describe('a run', () => {
     const { id } = await begun('R9', []);
     expect(await askToStop(pool, id, 'Mara')).toEqual(companyRef('R9'));
     expect(await stoppedBy(pool, id)).toBe('Mara');
-    await noteTried(pool, id, { state: 'done', because: '', waitMs: 0, result: 'wrote' });
+    await noteTried(pool, [{ id, state: 'done', because: '', waitMs: 0, result: 'wrote' }]);
     expect(await askToStop(pool, id, 'Mara')).toBeUndefined();
   });
 
   test('is found by its record, its values, its rule, its result and its system', async () => {
     const { pool } = database;
     const { id } = await begun('R10-find-me', []);
-    await noteTried(pool, id, { state: 'done', because: '1 record written.', waitMs: 0, result: 'wrote' });
-    await noteRun(pool, id, { done: true, result: 'wrote', because: '1 record written.' });
+    await noteTried(pool, [{ id, state: 'done', because: '1 record written.', waitMs: 0, result: 'wrote' }]);
+    await noteRuns(pool, [{ id, anew: false, done: true, result: 'wrote', because: '1 record written.' }]);
     const ids = async (filter: Parameters<typeof listRuns>[1]) =>
       (await listRuns(pool, filter, 5)).map((run) => run.id);
     expect(await ids({ search: 'find-ME' })).toEqual([id]);
@@ -265,7 +276,7 @@ describe('a run', () => {
     const { id } = await begun('R12', []);
     const wanted = { system: 'book', recordType: 'company', kind: 'updated' };
     expect(await firstRunAfter(pool, after, wanted)).toBeNull();
-    await noteTried(pool, id, { state: 'done', because: '', waitMs: 0, result: 'wrote' });
+    await noteTried(pool, [{ id, state: 'done', because: '', waitMs: 0, result: 'wrote' }]);
     expect(await firstRunAfter(pool, after, wanted)).toBe(id);
     expect(await firstRunAfter(pool, after, { ...wanted, kind: 'deleted' })).toBeNull();
   });
@@ -277,7 +288,6 @@ describe('a record', () => {
     const { id, waiting } = await begun('R13', [planned(edit('B30', '2'))]);
     await noteWrites(
       pool,
-      id,
       waiting.map((write) => settled(write, 'written')),
     );
     expect(await recordTimeline(pool, bookingRef('B30'))).toMatchObject([
@@ -297,7 +307,6 @@ describe('a record', () => {
     const first = await begun('R14', [planned(edit('B31', '2'))]);
     await noteWrites(
       pool,
-      first.id,
       first.waiting.map((write) => settled(write, 'written')),
     );
     const field = { ref: bookingRef('B31'), path: 'phone' };
@@ -305,7 +314,6 @@ describe('a record', () => {
     const later = await begun('R15', [planned(edit('B31', '3'))]);
     await noteWrites(
       pool,
-      later.id,
       later.waiting.map((write) => settled(write, 'written')),
     );
     expect((await changedSince(pool, first.id, [field])).get(fieldKey(field))).toMatchObject({

@@ -29,11 +29,14 @@ const waits = (seconds: number, ...events: readonly ChangeEvent[]) =>
 const release = (id: string) =>
   releaseWait(database.pool, openHarbour(database.pool).registry, { rule: ruleId, ref: companyRef(id) });
 
+const oldest = async (id: string) =>
+  (await oldestWaiting(database.pool, [companyRef(id)])).get(`book/company/${id}`);
+
 test('changes of one record are folded into one, from before the first to after the last', async () => {
   await waits(0, event('W1', { phone: '1' }, { phone: '2' }));
   await waits(0, event('W1', { phone: '2' }, { phone: '3', town: 'Murrow' }));
   await release('W1');
-  const waiting = await oldestWaiting(database.pool, companyRef('W1'));
+  const waiting = await oldest('W1');
   expect(waiting?.event).toMatchObject({
     before: { id: 'W1', phone: '1' },
     record: { id: 'W1', phone: '3', town: 'Murrow' },
@@ -47,7 +50,7 @@ test('changes of one record are folded into one, from before the first to after 
 test('changes that undo each other lead to nothing', async () => {
   await waits(0, event('W2', { phone: '1' }, { phone: '2' }), event('W2', { phone: '2' }, { phone: '1' }));
   await release('W2');
-  expect(await oldestWaiting(database.pool, companyRef('W2'))).toBeUndefined();
+  expect(await oldest('W2')).toBeUndefined();
 });
 
 test('what is released twice is taken once, and what is not due is not released', async () => {
@@ -57,7 +60,7 @@ test('what is released twice is taken once, and what is not due is not released'
   expect(rows).toHaveLength(1);
   await waits(3600, event('W4', { phone: '1' }, { phone: '2' }));
   await release('W4');
-  expect(await oldestWaiting(database.pool, companyRef('W4'))).toBeUndefined();
+  expect(await oldest('W4')).toBeUndefined();
   expect((await listWaits(database.pool)).map(({ ref, folded }) => [ref.id, folded])).toEqual([['W4', 1]]);
 });
 
@@ -82,7 +85,7 @@ test('what is waited with carries the ids that systems gave to what the run crea
     ]),
   );
   await release('W6');
-  expect((await oldestWaiting(database.pool, companyRef('W6')))?.event.record).toMatchObject({
+  expect((await oldest('W6'))?.event.record).toMatchObject({
     id: 'W6',
     note: 'T-9',
   });

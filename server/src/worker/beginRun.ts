@@ -1,31 +1,24 @@
 import {
   changedPaths,
   changeKinds,
-  leafFields,
   tellsOfChange,
   WorkspaceError,
   type ChangeEvent,
   type RecordRef,
   type RecordType,
 } from '@vast-knot/core';
-import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import { deriveAndKeep, type DerivedEvent, type Looked } from '../images/derive';
+import { deriveAndKeep, type Looked } from '../images/derive';
 import { eventOf, type ReceivedEvent, type WaitingEvent } from '../inbox/inbox';
-import { endOf } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
-import {
-  beginRuns,
-  keepEvent,
-  lateBecause,
-  readRunSoFar,
-  type RunEnd,
-  type RunSoFar,
-} from '../runs/repository';
+import { beginRuns, keepEvent, lateBecause, type RunEnd, type RunSoFar } from '../runs/repository';
+import type { Sets } from './sets';
+import { begunNow, withReading } from './sets/begin';
 
 interface Beginning {
   readonly pool: Pool;
   readonly registry: Registry;
+  readonly sets: Sets;
 }
 
 /**
@@ -33,11 +26,14 @@ interface Beginning {
  * where that cannot tell whether the event is late, or it holds only a part of the record, the record is read. A new try begins with
  * the record as it is by then. Throws a WorkspaceError when the record cannot be read now.
  */
-export async function beginRun({ pool, registry }: Beginning, waiting: WaitingEvent): Promise<RunSoFar> {
+export async function beginRun(
+  beginning: Beginning,
+  waiting: WaitingEvent,
+  known: RunSoFar | undefined,
+): Promise<RunSoFar> {
+  const { registry } = beginning;
   const { id, event: received, attempts } = waiting;
-  const known = await readRunSoFar(pool, id);
-  if (known)
-    return !known.ended && attempts > known.plannedTry ? asItIsNow({ pool, registry }, id, known) : known;
+  if (known) return !known.ended && attempts > known.plannedTry ? asItIsNow(beginning, id, known) : known;
   const { ref } = received;
   const recordType = registry.catalog.recordType(ref.system, ref.recordType);
   if (!recordType)
@@ -46,11 +42,11 @@ export async function beginRun({ pool, registry }: Beginning, waiting: WaitingEv
       message: `There is no record type “${ref.recordType}” in the system “${ref.system}”.`,
       retry: false,
     });
-  if (!tellsOfChange(received)) return beginAsTold({ pool, registry }, waiting);
+  if (!tellsOfChange(received)) return beginAsTold(beginning, waiting);
   const looked = received.part && received.kind !== 'deleted' ? await look(registry, received) : undefined;
   return (
-    (await derived({ pool, registry }, waiting, recordType, looked)) ??
-    (await derived({ pool, registry }, waiting, recordType, await look(registry, received))) ??
+    (await derived(beginning, waiting, recordType, looked)) ??
+    (await derived(beginning, waiting, recordType, await look(registry, received))) ??
     neverUnsure(ref)
   );
 }
@@ -60,37 +56,24 @@ function neverUnsure({ id }: RecordRef): never {
 }
 
 /** Derives what an event changed and begins its run; returns nothing where the record has to be looked at first. */
-async function derived(
-  { pool, registry }: Beginning,
-  { id, event: received, attempts }: WaitingEvent,
+function derived(
+  { registry, sets }: Beginning,
+  waiting: WaitingEvent,
   recordType: RecordType,
   looked: Looked | undefined,
 ): Promise<RunSoFar | undefined> {
-  const connector = registry.connectors.get(received.ref.system);
-  return inTransaction(pool, async (client) => {
-    const result: DerivedEvent = await deriveAndKeep(client, {
-      recordType,
-      versionOf: (record) => connector?.versionOf(record),
-      received,
-      looked,
-    });
-    if (result.is === 'unsure') return undefined;
-    const ended = endOf(result);
-    const event = withReading(result.event, received, looked);
-    await beginRuns(client, [{ id, event, ended }]);
-    const fields =
-      event.kind === 'updated' ? event.changed : leafFields(recordType.fields).map(({ path }) => path);
-    if (!ended && fields.length > 0)
-      await tell(client, { kind: 'record', ref: event.ref, fields, by: 'event' });
-    return { event, report: null, plans: 0, plannedTry: attempts, ended, stoppedBy: null };
+  const connector = registry.connectors.get(waiting.event.ref.system);
+  return sets.begin.do({
+    waiting,
+    recordType,
+    versionOf: (record) => connector?.versionOf(record),
+    looked,
   });
 }
 
 /** Requests, clocks, rows, waits, and what is run again: they are for rules as they are told. */
-async function beginAsTold(
-  { pool, registry }: Beginning,
-  { id, event: received, attempts }: WaitingEvent,
-): Promise<RunSoFar> {
+async function beginAsTold({ pool, registry }: Beginning, waiting: WaitingEvent): Promise<RunSoFar> {
+  const { id, event: received } = waiting;
   const looked = received.again ? await look(registry, received) : undefined;
   const told: ChangeEvent = { ...eventOf(received), changed: received.claimed };
   const event = looked?.found
@@ -99,7 +82,7 @@ async function beginAsTold(
   const ended: RunEnd | undefined =
     looked && !looked.found ? { result: 'late', because: lateBecause(undefined, undefined) } : undefined;
   await beginRuns(pool, [{ id, event, ended }]);
-  return { event, report: null, plans: 0, plannedTry: attempts, ended, stoppedBy: null };
+  return begunNow(event, waiting, ended);
 }
 
 /** Takes a run up anew: with the record as it is now, and with what changed in it meanwhile. */
@@ -117,14 +100,16 @@ async function asItIsNow({ pool, registry }: Beginning, id: string, run: RunSoFa
   return inTransaction(pool, async (client) => {
     let more: readonly string[] = [];
     if (tellsOfChange(event)) {
-      const result = await deriveAndKeep(client, {
-        recordType: type,
-        versionOf: (record) => connector?.versionOf(record),
-        received: { ...event, claimed: [] },
-        looked,
-      });
+      const [result] = await deriveAndKeep(client, [
+        {
+          recordType: type,
+          versionOf: (record) => connector?.versionOf(record),
+          received: { ...event, claimed: [] },
+          looked,
+        },
+      ]);
       // What newer events told has been dealt with; only what none told yet is news.
-      if (result.is === 'news') more = result.event.changed;
+      if (result?.is === 'news') more = result.event.changed;
     }
     const now: ChangeEvent = {
       ...event,
@@ -135,12 +120,6 @@ async function asItIsNow({ pool, registry }: Beginning, id: string, run: RunSoFa
     await keepEvent(client, id, now);
     return { ...anew, event: now };
   });
-}
-
-/** Notes with an event that its record was read, where it was not as the event told it. */
-function withReading(event: ChangeEvent, received: ReceivedEvent, looked: Looked | undefined): ChangeEvent {
-  const asTold = !looked?.found || JSON.stringify(looked.found.record) === JSON.stringify(received.record);
-  return asTold ? event : { ...event, readAt: new Date().toISOString() };
 }
 
 /**

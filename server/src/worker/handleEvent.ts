@@ -4,21 +4,25 @@ import {
   WorkspaceError,
   WrittenSoFar,
   type PlannedMessage,
+  type PlannedWrite,
   type Problem,
+  type RecordRef,
   type Report,
   type RunResult,
   type WaitingChange,
 } from '@vast-knot/core';
-import { inTransaction, type Pool } from '../db/pool';
+import type { Pool } from '../db/pool';
 import { forgetDeaths, mostDeaths } from '../inbox/deaths';
 import type { WaitingEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
-import { countWrites, firstIn, giveUpOpen, storePlan, doneSoFar, type WaitingWrite } from '../runs/plan';
-import { keepComputed, stoppedBy, type Computed } from '../runs/repository';
+import { countWrites, doneSoFar, firstIn, giveUpOpen } from '../runs/plan';
+import { stoppedBy, type RunSoFar } from '../runs/repository';
 import { beginRun } from './beginRun';
 import type { Computing } from './computing';
-import { settle } from './settle';
+import type { Sets } from './sets';
+import { keepPlans, type Kept, type ToKeep } from './sets/plan';
+import { settle, type Settled } from './settle';
 
 /** What came of a try: the event is done with, or it has to be tried again. */
 export type Handled =
@@ -39,6 +43,8 @@ export type Handled =
       readonly soon: boolean;
       /** The system that it waits for, and until when; then it was no try. */
       readonly waits?: Waits | undefined;
+      /** Records that somebody else changed in between. */
+      readonly contended?: readonly RecordRef[];
     };
 
 type Waits = NonNullable<Problem['waits']>;
@@ -48,26 +54,31 @@ interface Handling {
   readonly pool: Pool;
   readonly registry: Registry;
   readonly computing: Computing;
+  readonly sets: Sets;
 }
 
+/** A plan of more writes is kept by itself, so that no other waits for it. */
+const largePlan = 500;
+
 /**
- * Handles one event: derives what changed, computes the plan, stores it, sends it. Every step leaves a mark in the
+ * Handles one event, whose run may have begun in an earlier try: derives what changed, computes the plan, stores it, sends it. Every step leaves a mark in the
  * database first, so that another worker can take over after any of them.
  */
 export async function handleEvent(
-  { pool, registry, computing }: Handling,
+  { pool, registry, computing, sets }: Handling,
   waiting: WaitingEvent,
+  known: RunSoFar | undefined,
 ): Promise<Handled> {
   try {
-    const run = await beginRun({ pool, registry }, waiting);
+    const run = await beginRun({ pool, registry, sets }, waiting, known);
     if (run.ended) return { done: true, ...run.ended };
     if (run.stoppedBy !== null) return await stop(pool, waiting.id, run.stoppedBy);
     const written = run.plans > 0 ? WrittenSoFar.of(await doneSoFar(pool, waiting.id)) : WrittenSoFar.nothing;
     const workspace = new ConnectedWorkspace(registry);
     let report = run.report;
-    let writes: readonly WaitingWrite[] | undefined;
-    const { conflict } = await countWrites(pool, waiting.id);
-    if (!report || conflict > 0) {
+    let kept: Kept | undefined;
+    const conflicts = run.plans > 0 ? (await countWrites(pool, waiting.id)).conflict : 0;
+    if (!report || conflicts > 0) {
       const { deaths } = waiting;
       if (deaths >= mostDeaths) return await park(pool, waiting.id);
       const { catalog, rules } = registry;
@@ -77,11 +88,15 @@ export async function handleEvent(
       );
       if (deaths > 0) await forgetDeaths(pool, waiting.id);
       report = withBroken(computed.report, registry);
-      const plan = { plan: run.plans + 1, atTry: waiting.attempts, report, met: computed.met };
-      writes = await keepPlan(pool, waiting.id, plan, written);
+      const { id, attempts } = waiting;
+      const plan: ToKeep = {
+        computed: { id, plan: run.plans + 1, atTry: attempts, report, met: computed.met },
+        left: leftOf(report, written),
+      };
+      kept = plan.left.length > largePlan ? (await keepPlans(pool, [plan]))[0] : await sets.plan.do(plan);
     }
-    const waits = await settle(pool, workspace, waiting.id, writes);
-    return await conclude(pool, waiting.id, report, waits);
+    const settled = await settle({ pool, sets, workspace }, waiting.id, kept);
+    return await concluded(pool, waiting.id, report, settled);
   } catch (thrown) {
     if (!(thrown instanceof WorkspaceError)) throw thrown;
     const { message, retry, waits } = thrown.problem;
@@ -98,31 +113,27 @@ async function park(pool: Pool, id: string): Promise<Handled> {
   return { done: true, result: 'failed', because };
 }
 
-/** Keeps what was computed before any of it is sent. Returns its writes as they wait. */
-async function keepPlan(
-  pool: Pool,
-  id: string,
-  computed: Computed,
-  written: WrittenSoFar,
-): Promise<readonly WaitingWrite[] | undefined> {
-  const left = computed.report.writes.flatMap((planned) => {
+/** Returns the writes of a report that are not made yet. */
+function leftOf({ writes }: Report, written: WrittenSoFar): readonly PlannedWrite[] {
+  return writes.flatMap((planned) => {
     const change = written.left(planned.change);
     return change ? [{ ...planned, change }] : [];
   });
-  return inTransaction(pool, async (client) => {
-    await keepComputed(client, id, computed);
-    await giveUpOpen(client, id, null);
-    return storePlan(client, id, computed.plan, left);
-  });
 }
 
-async function conclude(pool: Pool, id: string, report: Report, waits: Waits | undefined): Promise<Handled> {
-  const stopper = await stoppedBy(pool, id);
-  if (stopper !== null) return stop(pool, id, stopper);
-  const counts = await countWrites(pool, id);
+/** Returns what a run came to whose writes were sent as far as they could be. */
+async function concluded(
+  pool: Pool,
+  id: string,
+  report: Report,
+  { waits, contended, counts: counted, stoppedBy: stopper }: Settled,
+): Promise<Handled> {
+  const by = stopper ?? (counted ? null : await stoppedBy(pool, id));
+  if (by !== null) return stop(pool, id, by);
+  const counts = counted ?? (await countWrites(pool, id));
   if (counts.conflict > 0) {
     const because = `${plural(counts.conflict, 'record was', 'records were')} changed in between; read again and computed anew.`;
-    return { done: false, because, soon: true };
+    return { done: false, because, soon: true, contended };
   }
   if (counts.failed > 0) {
     const first = await firstIn(pool, id, 'failed');

@@ -23,6 +23,8 @@ import { runAgain } from '../runs/runAgain';
 import { unwatched } from './computing';
 import { noteDeaths } from '../inbox/deaths';
 import { handleRecord } from './handleRecord';
+import { Sets } from './sets';
+import { Turns } from './turns';
 
 let database: TestDatabase;
 let number = 0;
@@ -52,7 +54,9 @@ const handle = (ref: RecordRef, { registry }: Harbour, mostAttempts = 3) =>
     pool: database.pool,
     registry: { get: () => Promise.resolve(registry), recent: () => Promise.resolve(registry) },
     computing: unwatched,
-    mostAttempts,
+    sets: new Sets(database.pool, mostAttempts),
+    turns: new Turns(),
+    stopping: () => false,
     log: pino({ level: 'silent' }),
   });
 
@@ -198,7 +202,7 @@ test('a plan whose worker was killed is sent by the next one with the same keys'
   const open = await waitingWrites(database.pool, run, undefined, 10);
   expect(open.map(({ planned }) => planned.change.ref.id)).toEqual([`${at.id}a`, `${at.id}b`]);
   // It was under way when the worker was killed.
-  await noteSending(database.pool, run, open);
+  await noteSending(database.pool, open);
   await handle(companyRef(at.id), at);
   expect(at.desk.taken.map(({ key }) => key)).toEqual(open.map(({ key }) => key));
   expect(await runOf(run)).toMatchObject({ result: 'wrote', writes: 2 });
@@ -301,10 +305,11 @@ test('an event that comes while a write of ours is on its way waits for its resu
     [run, at.id],
   );
   const later = await change(at, { phone: '4' });
-  await handle(companyRef(at.id), at);
+  const handled = handle(companyRef(at.id), at);
+  await new Promise((done) => setTimeout(done, 250));
   expect(await runOf(later)).toMatchObject({ state: 'waiting' });
   await database.pool.query('DELETE FROM flights');
-  await handle(companyRef(at.id), at);
+  await handled;
   expect(await runOf(later)).toMatchObject({ result: 'wrote' });
 });
 

@@ -2,6 +2,7 @@ import { OpenWrites, type ReadOpen, type Stage } from './openWrites';
 import type { WaitingWrite } from '../runs/plan';
 
 const write = (seq: number, depth: number, creates = false): WaitingWrite => ({
+  runId: '1',
   plan: 1,
   seq,
   key: `k${seq}`,

@@ -6,30 +6,51 @@ import {
   type PlannedWrite,
   type Problem,
   type RecordChange,
+  type RecordRef,
   type Workspace,
 } from '@vast-knot/core';
-import { tell } from '../db/notices';
-import { inTransaction, type Pool } from '../db/pool';
-import { rememberWrites, type OwnWrite } from '../images/derive';
+import type { Pool } from '../db/pool';
+import type { OwnWrite } from '../images/derive';
 import {
   creates,
   creationsOf,
-  noteSending,
-  noteWrites,
+  noCounts,
   waitingWrites,
   type Creations,
   type KeptState,
   type SettledWrite,
   type WaitingWrite,
+  type WriteCounts,
 } from '../runs/plan';
 import { stoppedBy } from '../runs/repository';
 import { OpenWrites } from './openWrites';
+import type { Sets } from './sets';
+import type { Kept } from './sets/plan';
 
 /** Batches that are sent or noted at the same time. */
 const atOnce = 3;
 
 /** Writes sent before their results are noted. */
 const batchSize = 100;
+
+/** What writes are sent with. */
+interface Sending {
+  readonly pool: Pool;
+  readonly sets: Sets;
+  readonly workspace: Workspace;
+}
+
+/** What became of the open writes of a run. */
+export interface Settled {
+  /** The system that is to be waited for, where one is not asked now. */
+  readonly waits: Problem['waits'];
+  /** Records that somebody else changed in between. */
+  readonly contended: readonly RecordRef[];
+  /** How many writes of the run stand in each state; undefined where not all of them were at hand. */
+  readonly counts: WriteCounts | undefined;
+  /** Who stopped it. */
+  readonly stoppedBy: string | undefined;
+}
 
 /** What became of the writes of a run so far, as far as others depend on it. */
 interface Course extends Creations {
@@ -38,76 +59,110 @@ interface Course extends Creations {
   readonly unwritten: Map<string, KeptState>;
   /** The system that is not asked now, and until when. */
   waits: Problem['waits'];
+  readonly contended: RecordRef[];
+  /** Of how many writes it is noted how they stand. */
+  noted: number;
+  readonly counts: Record<KeptState, number>;
+  stoppedBy: string | undefined;
 }
 
 /**
- * Sends the open writes of a run, those that others follow from first, and notes the result of each; `atHand` has them where the
+ * Sends the open writes of a run, those that others follow from first, and notes the result of each; `kept` has them where the
  * plan was just stored. A write whose cause was refused is given up; one whose cause is to be tried again waits for it. Once
- * somebody stops the run, no further batch is sent. Returns the system that is to be waited for, where one is not asked now.
+ * somebody stops the run, no further batch is sent.
  */
-export async function settle(
-  pool: Pool,
-  workspace: Workspace,
-  runId: string,
-  atHand: readonly WaitingWrite[] | undefined,
-): Promise<Problem['waits']> {
+export async function settle(sending: Sending, runId: string, kept: Kept | undefined): Promise<Settled> {
+  const { pool } = sending;
+  const atHand = kept?.writes;
+  // All that the run ever planned is at hand.
+  const whole = atHand && atHand.every(({ plan }) => plan === 1) ? atHand : undefined;
   const open = new OpenWrites((after, most) => waitingWrites(pool, runId, after, most), atHand);
   const course: Course = {
     runId,
-    ...(await creationsOf(pool, runId)),
+    ...(whole ? creationsIn(whole) : await creationsOf(pool, runId)),
     unwritten: new Map(),
     waits: undefined,
+    contended: [],
+    noted: 0,
+    counts: noCounts(),
+    stoppedBy: kept ? kept.stoppedBy : ((await stoppedBy(pool, runId)) ?? undefined),
   };
   for (let stage = await open.stage(); stage; stage = await open.stage()) {
     const here = stage;
-    let stopped = false;
     // While the result of one batch is noted, the next one is on its way. A creating write goes for itself: the next one may carry
     // the id that it gets.
     const lane = async () => {
       for (;;) {
+        if (course.stoppedBy !== undefined) return;
         const batch = await open.take(here, here.creating ? 1 : batchSize);
         if (batch.length === 0) return;
-        stopped ||= (await stoppedBy(pool, runId)) !== null;
-        if (stopped) return;
-        await sendWhatCan(pool, workspace, course, batch);
+        await sendWhatCan(sending, course, batch, whole?.length);
       }
     };
     await Promise.all(Array.from({ length: here.creating ? 1 : atOnce }, lane));
-    if (stopped) break;
+    if (course.stoppedBy !== undefined) break;
   }
-  return course.waits;
+  const { waits, contended, noted, counts } = course;
+  return {
+    waits,
+    contended,
+    counts: whole?.length === noted ? counts : undefined,
+    stoppedBy: course.stoppedBy,
+  };
 }
 
-/** Sends those writes of a batch that do not depend on one that did not happen. */
+/** Returns what the first plan of a run is to create. */
+function creationsIn(writes: readonly WaitingWrite[]): Creations {
+  const awaited = writes
+    .filter(({ planned }) => creates(planned))
+    .map(({ planned }) => planned.change.ref.id);
+  return { awaited: new Set(awaited), given: new Map() };
+}
+
+/** Sends those writes of a batch that do not depend on one that did not happen. Of `whole` writes the run consists; undefined where unknown. */
 async function sendWhatCan(
-  pool: Pool,
-  workspace: Workspace,
+  sending: Sending,
   course: Course,
   batch: readonly WaitingWrite[],
+  whole: number | undefined,
 ): Promise<void> {
-  const { runId, awaited, given, unwritten } = course;
+  const { awaited, given, unwritten } = course;
   const caused = batch.filter(({ planned }) => !planned.cause || !unwritten.has(refKey(planned.cause)));
   await leaveWithCause(
-    pool,
+    sending,
     course,
     batch.filter((write) => !caused.includes(write)),
   );
   const lost = caused.filter((write) => namesLost(write.planned, awaited, given));
-  if (lost.length > 0) await giveUp(pool, runId, lost, unwritten);
+  if (lost.length > 0) await giveUp(sending, course, lost);
   const sent = caused.filter((write) => !lost.includes(write));
   if (sent.length === 0) return;
-  for (const { planned, state } of await sendBatch(pool, workspace, course, sent)) {
+  for (const { planned, state } of await sendBatch(sending, course, sent, whole)) {
     if (state.state !== 'written') unwritten.set(refKey(state.ref), state.state);
     else if (creates(planned)) given.set(planned.change.ref.id, state.ref.id);
   }
 }
 
+/** Saves results of writes of a run, and hears whether somebody stopped it meanwhile. */
+async function note(
+  { sets }: Sending,
+  course: Course,
+  settled: readonly SettledWrite[],
+  { own = [], goesOn = false }: { readonly own?: readonly OwnWrite[]; readonly goesOn?: boolean } = {},
+): Promise<void> {
+  course.noted += settled.length;
+  for (const { state } of settled) course.counts[state]++;
+  const by = await sets.note.do({ runId: course.runId, settled, own, goesOn });
+  course.stoppedBy ??= by;
+}
+
 /** Writes whose cause was not written: they wait where it is tried again, and are given up where not. */
 async function leaveWithCause(
-  pool: Pool,
-  { runId, unwritten }: Course,
+  sending: Sending,
+  course: Course,
   writes: readonly WaitingWrite[],
 ): Promise<void> {
+  const { unwritten } = course;
   const skipped: WaitingWrite[] = [];
   for (const write of writes) {
     const {
@@ -120,9 +175,9 @@ async function leaveWithCause(
   }
   if (skipped.length === 0) return;
   const because = 'Not written, because the write that it follows from was not.';
-  await noteWrites(
-    pool,
-    runId,
+  await note(
+    sending,
+    course,
     skipped.map((write) => settledAs(write, 'skipped', because)),
   );
 }
@@ -139,30 +194,26 @@ function namesLost(
 }
 
 /** A write that needs a record which was not created waits for it where that is tried again, and is given up where not. */
-async function giveUp(
-  pool: Pool,
-  runId: string,
-  lost: readonly WaitingWrite[],
-  unwritten: Map<string, KeptState>,
-): Promise<void> {
+async function giveUp(sending: Sending, course: Course, lost: readonly WaitingWrite[]): Promise<void> {
+  const { unwritten } = course;
   const again = [...unwritten.values()].includes('failed');
   const because = 'Not written, because the record that it refers to was not created.';
   const settled = lost.map((write) => settledAs(write, again ? 'failed' : 'skipped', because));
   for (const { ref, state } of settled) unwritten.set(refKey(ref), state);
-  await noteWrites(pool, runId, settled);
+  await note(sending, course, settled);
 }
 
 /** Sends one batch and notes what came of it. */
 async function sendBatch(
-  pool: Pool,
-  workspace: Workspace,
+  sending: Sending,
   course: Course,
   batch: readonly WaitingWrite[],
+  whole: number | undefined,
 ): Promise<readonly { readonly planned: PlannedWrite; readonly state: SettledWrite }[]> {
-  const { runId, given } = course;
-  await noteSending(pool, runId, batch);
-  const sent = batch.map(({ planned }) => changeWithRealIds(planned.change, given));
-  const results = await workspace.apply(
+  const marked = batch.every(({ onItsWay }) => onItsWay);
+  if (!marked) await sending.sets.send.do(batch);
+  const sent = batch.map(({ planned }) => changeWithRealIds(planned.change, course.given));
+  const results = await sending.workspace.apply(
     batch.map(({ planned, key }, at) => ({
       change: sent[at] ?? planned.change,
       key,
@@ -170,77 +221,55 @@ async function sendBatch(
     })),
   );
   for (const result of results) if (!result.ok) course.waits ??= result.problem.waits;
-  const settled = await noteBatch(pool, { runId, batch, sent, results });
+  const settled = batch.map((write, at) => settledBy(write, results[at]));
+  for (const { ref, state } of settled) if (state === 'conflict') course.contended.push(ref);
+  const own = batch.flatMap(({ planned }, at) => {
+    const change = sent[at];
+    return change ? ownWriteOf(change, planned.before, results[at]) : [];
+  });
+  await note(sending, course, settled, { own, goesOn: whole === undefined || whole > batch.length });
   return batch.flatMap(({ planned }, at) => {
     const state = settled[at];
     return state ? [{ planned, state }] : [];
   });
 }
 
-/** Writes that were sent together, the changes as they were sent, and what their systems answered. */
-interface SentBatch {
-  readonly runId: string;
-  readonly batch: readonly WaitingWrite[];
-  readonly sent: readonly RecordChange[];
-  readonly results: readonly ApplyResult[];
+/** Returns what a write came to by the answer of its system. */
+function settledBy(write: WaitingWrite, result: ApplyResult | undefined): SettledWrite {
+  if (result?.ok) {
+    const { ref } = write.planned.change;
+    return { ...settledAs(write, 'written', null), ref: { ...ref, id: result.id ?? ref.id } };
+  }
+  const problem = result?.problem;
+  return settledAs(
+    write,
+    stateOf(problem?.code, problem?.retry ?? true),
+    problem?.message ?? 'No result came back.',
+  );
 }
 
-async function noteBatch(
-  pool: Pool,
-  { runId, batch, sent, results }: SentBatch,
-): Promise<readonly SettledWrite[]> {
-  const settled = batch.map((write, at) => {
-    const result = results[at];
-    if (result?.ok) {
-      const { ref } = write.planned.change;
-      return { ...settledAs(write, 'written', null), ref: { ...ref, id: result.id ?? ref.id } };
-    }
-    const problem = result?.problem;
-    return settledAs(
-      write,
-      stateOf(problem?.code, problem?.retry ?? true),
-      problem?.message ?? 'No result came back.',
-    );
-  });
-  await inTransaction(pool, async (client) => {
-    await noteWrites(client, runId, settled);
-    const written = batch.flatMap(({ planned: { before } }, at): OwnWrite[] => {
-      const [change, result] = [sent[at], results[at]];
-      if (!change || !result?.ok) return [];
-      const { ref, kind } = change;
-      // A created record is remembered as its system gave it back: with its id, and with what the system added.
-      return [
-        {
-          change: { ...change, ref: { ...ref, id: result.id ?? ref.id } },
-          before: kind === 'create' ? (result.record ?? {}) : before,
-          version: result.version,
-        },
-      ];
-    });
-    // What no answer came for may have been made all the same; its event is ours then.
-    const unsure = batch.flatMap(({ planned: { before } }, at): OwnWrite[] => {
-      const [change, result] = [sent[at], results[at]];
-      const problem = result?.ok === false ? result.problem : undefined;
-      const asked = !problem?.waits || problem.waits.sent;
-      const unanswered = result === undefined || (problem?.code === 'unavailable' && asked);
-      return change?.kind === 'edit' && unanswered
-        ? [{ change, before, version: undefined, unsure: true }]
-        : [];
-    });
-    await rememberWrites(client, [...written, ...unsure]);
-    await tell(
-      client,
-      ...written.map(({ change }) => ({
-        kind: 'record' as const,
-        ref: change.ref,
-        fields: fieldsOf(change).map(({ path }) => path),
-        by: 'write' as const,
-      })),
-      // The run itself has come further.
-      { kind: 'run', id: runId, state: 'waiting', result: null },
-    );
-  });
-  return settled;
+/** Returns what is to be remembered of a write: one that was made, or one to which no answer came, which may be made all the same. */
+function ownWriteOf(
+  change: RecordChange,
+  before: PlannedWrite['before'],
+  result: ApplyResult | undefined,
+): OwnWrite[] {
+  const { ref, kind } = change;
+  if (result?.ok) {
+    // A created record is remembered as its system gave it back: with its id, and with what the system added.
+    const made = { ...change, ref: { ...ref, id: result.id ?? ref.id } };
+    return [
+      {
+        change: made,
+        before: kind === 'create' ? (result.record ?? {}) : before,
+        version: result.version,
+      },
+    ];
+  }
+  const problem = result?.problem;
+  const asked = !problem?.waits || problem.waits.sent;
+  const unanswered = result === undefined || (problem?.code === 'unavailable' && asked);
+  return kind === 'edit' && unanswered ? [{ change, before, version: undefined, unsure: true }] : [];
 }
 
 function stateOf(code: string | undefined, retry: boolean): KeptState {
@@ -249,9 +278,9 @@ function stateOf(code: string | undefined, retry: boolean): KeptState {
 }
 
 function settledAs(
-  { plan, seq, planned }: WaitingWrite,
+  { runId, plan, seq, planned }: WaitingWrite,
   state: KeptState,
   problem: string | null,
 ): SettledWrite {
-  return { plan, seq, ref: planned.change.ref, state, problem };
+  return { runId, plan, seq, ref: planned.change.ref, state, problem };
 }

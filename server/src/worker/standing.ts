@@ -1,7 +1,7 @@
 import type { Logger } from 'pino';
 import type { Gates } from '../connector/gates';
 import type { GateState } from '../connector/gate';
-import { NoticeListener, tell } from '../db/notices';
+import { noticeListener, tell, type Listener } from '../db/notices';
 import { inTransaction, isDatabaseAway, type Pool } from '../db/pool';
 import { releaseWaiting } from '../inbox/inbox';
 import { queueConnecting } from '../systems/connecting';
@@ -23,7 +23,7 @@ interface StandingParts {
 export class Standing {
   private readonly latest = new Map<string, GateState>();
   private readonly kept = new Map<string, GateState>();
-  private readonly listener: NoticeListener;
+  private readonly listener: Listener;
   private readonly timer: NodeJS.Timeout;
   private working: Promise<void> = Promise.resolve();
 
@@ -31,7 +31,7 @@ export class Standing {
     private readonly gates: Gates,
     private readonly parts: StandingParts,
   ) {
-    this.listener = new NoticeListener(
+    this.listener = noticeListener(
       parts.databaseUrl,
       (notice) => {
         if (notice.kind !== 'system') return;

@@ -8,7 +8,7 @@ import type { RecordRef } from '@vast-knot/core';
 import type { Config } from '../config/config';
 import type { Gates } from '../connector/gates';
 import { isDatabaseAway, type Pool } from '../db/pool';
-import { queueLost } from '../inbox/inbox';
+import { queueLost, type Lane } from '../inbox/inbox';
 import type { Dispatcher } from 'undici';
 import { historyKind } from '../history/compareHistory';
 import { runJob, type JobKind } from '../jobs/runJob';
@@ -20,7 +20,10 @@ import { queueConnecting } from '../systems/connecting';
 import { releaseWait, type Wait } from '../waits/waits';
 import type { Computing } from './computing';
 import { connectSystem } from './connectSystem';
-import { handleRecord } from './handleRecord';
+import { handleLane } from './handleLane';
+import { Sets } from './sets';
+import { Turns } from './turns';
+import { Wakes } from './wakes';
 
 const payloadSchema = Joi.object<RecordRef>({
   system: Joi.string().required(),
@@ -28,6 +31,10 @@ const payloadSchema = Joi.object<RecordRef>({
   id: Joi.string().required(),
 });
 const waitSchema = Joi.object<Wait>({ rule: Joi.string().guid().required(), ref: payloadSchema.required() });
+const laneSchema = Joi.object<Lane>({
+  system: Joi.string().required(),
+  lane: Joi.number().integer().required(),
+});
 const systemSchema = Joi.object({ system: Joi.string().required() });
 const idSchema = Joi.object({ id: Joi.string().guid().required() });
 const tickSchema = Joi.object({
@@ -77,6 +84,7 @@ export class Worker {
     private readonly timer: NodeJS.Timeout,
     private readonly state: { stopping: boolean },
     private readonly gates: Gates,
+    private readonly wakes: Wakes,
   ) {}
 
   static async start(parts: WorkerParts): Promise<Worker> {
@@ -93,9 +101,14 @@ export class Worker {
     const lockKey = randomInt(1, 2 ** 31 - 1);
     const owner = `worker ${lockKey}`;
     const state = { stopping: false };
+    const stopping = () => state.stopping;
+    const sets = new Sets(pool, config.mostAttempts);
+    const turns = new Turns();
+    const wakes = new Wakes(config.databaseUrl);
     await lock.query('SELECT pg_advisory_lock(4600, $1)', [lockKey]);
     await lock.query('INSERT INTO worker_processes (lock_key) VALUES ($1)', [lockKey]);
     await releaseDead(pool, log);
+    await wakes.start();
 
     const events: WorkerEvents = new EventEmitter() as WorkerEvents;
     // The queue locks jobs in the name of the pool.
@@ -116,9 +129,18 @@ export class Worker {
         else log.debug(meta, message);
       }),
       taskList: {
-        handle_record: async (payload) => {
-          const ref = Joi.attempt(payload, payloadSchema) as RecordRef;
-          await handleRecord(ref, { pool, registry, computing, mostAttempts: config.mostAttempts, log });
+        handle_lane: async (payload) => {
+          const lane = Joi.attempt(payload, laneSchema) as Lane;
+          await handleLane(lane, {
+            pool,
+            registry,
+            computing,
+            sets,
+            turns,
+            log,
+            stopping,
+            listen: wakes.listen,
+          });
         },
         release_wait: async (payload) => {
           const wait = Joi.attempt(payload, waitSchema) as Wait;
@@ -142,7 +164,7 @@ export class Worker {
             registry,
             owner,
             kinds: jobKinds,
-            stopping: () => state.stopping,
+            stopping,
             lastTry: job.attempts >= jobTries,
           });
         },
@@ -150,11 +172,11 @@ export class Worker {
           const { _cron } = Joi.attempt(payload, tickSchema) as { _cron: { ts: string } };
           const lost = await queueLost(pool);
           if (lost > 0)
-            log.warn({ records: lost }, 'records whose events waited without a job were queued again');
+            log.warn({ lanes: lost }, 'lanes whose events waited without a job were queued again');
           await tick(pool, await registry.get(), new Date(_cron.ts).toISOString());
         },
         clear_old: async () => {
-          const cleared = await clearOld(pool, config.keeping, () => state.stopping);
+          const cleared = await clearOld(pool, config.keeping, stopping);
           if (cleared > 0) log.info({ cleared }, 'old runs were cleared away');
         },
         connect_all: async () => {
@@ -175,7 +197,8 @@ export class Worker {
       () => breaks(new Error('the queue is not worked at any more')),
       (thrown: unknown) => breaks(thrown instanceof Error ? thrown : new Error(String(thrown))),
     );
-    return new Worker(runner, lock, timer, state, gates);
+    await queueLost(pool, 0);
+    return new Worker(runner, lock, timer, state, gates, wakes);
   }
 
   async stop(): Promise<void> {
@@ -185,6 +208,7 @@ export class Worker {
     const grace = setTimeout(() => this.gates.end(), graceMs);
     try {
       await this.runner.stop();
+      await this.wakes.stop();
       await this.lock.end();
     } catch (thrown) {
       // What broke is given back by others; there is nothing more to be stopped.

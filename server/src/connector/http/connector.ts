@@ -27,6 +27,7 @@ export class HttpConnector implements Connector, RecordStore {
   readonly address: string;
   readonly records = this;
   readonly events: EventStyle;
+  readonly takesMany = true;
   private readonly exchange: Exchange;
   private readonly idFields: ReadonlyMap<string, string>;
 
@@ -69,6 +70,11 @@ export class HttpConnector implements Connector, RecordStore {
       } while (cursor !== undefined);
     }
     return found.slice(0, most);
+  }
+
+  get getMany(): RecordStore['getMany'] {
+    if (!this.connection.list.manyById) return undefined;
+    return (type, ids) => this.find(type, [{ field: this.idFields.get(type) ?? 'id', values: ids }]);
   }
 
   write(type: string, changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {

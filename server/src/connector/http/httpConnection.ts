@@ -25,6 +25,8 @@ export interface HttpConnection {
     readonly limit: { readonly name: string; readonly most: number };
     readonly search: string;
     readonly filter: FilterStyle;
+    /** Filtered by the field that holds the id, it gives every record that can be read alone. */
+    readonly manyById?: boolean;
   };
   readonly bulk: {
     readonly method: 'PATCH' | 'POST' | 'PUT';

@@ -25,6 +25,7 @@ const schema: Joi.ObjectSchema<HttpConnection> = Joi.object<HttpConnection>({
     limit: Joi.object({ name: text, most: Joi.number().integer().min(1).required() }).required(),
     search: text,
     filter: Joi.alternatives(...Object.values(filterStyles).map((style) => style.schema)).required(),
+    manyById: Joi.boolean(),
   }).required(),
   bulk: Joi.object({
     method: Joi.valid('PATCH', 'POST', 'PUT').required(),

@@ -1,0 +1,144 @@
+import { refKey, type RecordRef } from '@vast-knot/core';
+import { dueInLane, nextInLane, queueLane, type Lane } from '../inbox/inbox';
+import { handleRecord, type RecordHandling } from './handleRecord';
+
+/** Records of a lane whose events are handled at the same time. */
+const mostRecords = 64;
+/** Events of a lane that are looked through with one statement. */
+const lookedThrough = 200;
+/** A lane at work is looked through again after so long, if nothing was told of it meanwhile. */
+const lookAgainMs = 1000;
+
+/** What a lane is handled with. */
+export interface LaneHandling extends RecordHandling {
+  /** Calls `woken` whenever there is something new in the lane. Returns what ends that. */
+  readonly listen: (lane: Lane, woken: () => void) => () => void;
+}
+
+/**
+ * Handles the waiting events of a lane: of many records at the same time, those of one record one after the other. A record that takes
+ * long holds up no other. When nothing is due any more it asks for another job at the time of the next event.
+ */
+export async function handleLane(lane: Lane, handling: LaneHandling): Promise<void> {
+  const work = new LaneWork(lane, handling);
+  const end = handling.listen(lane, () => work.wake());
+  try {
+    await work.untilNothingIsDue();
+  } finally {
+    end();
+  }
+}
+
+class LaneWork {
+  /** Records whose events are being handled. */
+  private readonly active = new Set<string>();
+  /** Records of which an event was seen while they were at work: it may have come too late for that. */
+  private readonly seenAgain = new Map<string, RecordRef>();
+  /** Until when the events of a record have to wait. */
+  private readonly waiting = new Map<string, Date>();
+  /** The last event that was looked at in this round; a round begins with the oldest. */
+  private at = '0';
+  private roundEnded = false;
+  private news = false;
+  private thrown: unknown;
+  private changed: () => void = () => undefined;
+
+  constructor(
+    private readonly lane: Lane,
+    private readonly handling: LaneHandling,
+  ) {}
+
+  wake(): void {
+    this.news = true;
+    this.changed();
+  }
+
+  async untilNothingIsDue(): Promise<void> {
+    const { pool, stopping } = this.handling;
+    for (;;) {
+      if (this.news) this.beginRound();
+      if (!this.roundEnded && !this.ends()) await this.beginMore();
+      if (this.active.size > 0) {
+        await this.somethingHappens();
+        continue;
+      }
+      if (this.thrown !== undefined) throw this.thrown;
+      if (stopping()) return queueLane(pool, this.lane, new Date());
+      if (this.news || !this.roundEnded) continue;
+      const next = await this.nextDue();
+      if (!next) return;
+      if (next.getTime() > Date.now() + 50) return queueLane(pool, this.lane, next);
+      this.beginRound();
+    }
+  }
+
+  private ends(): boolean {
+    return this.handling.stopping() || this.thrown !== undefined;
+  }
+
+  private beginRound(): void {
+    this.news = false;
+    // Somebody may have asked for what waits to be tried now.
+    this.waiting.clear();
+    this.at = '0';
+    this.roundEnded = false;
+  }
+
+  /** Begins with the records that are next in this round, as far as there is room. */
+  private async beginMore(): Promise<void> {
+    while (this.active.size < mostRecords) {
+      const due = await dueInLane(this.handling.pool, this.lane, this.at, lookedThrough);
+      for (const { event, ref } of due) {
+        if (this.active.size >= mostRecords) return;
+        this.at = event;
+        const key = refKey(ref);
+        if (this.active.has(key)) this.seenAgain.set(key, ref);
+        else if ((this.waiting.get(key)?.getTime() ?? 0) <= Date.now()) this.handle(ref);
+      }
+      if (due.length < lookedThrough) {
+        this.roundEnded = true;
+        return;
+      }
+    }
+  }
+
+  private handle(ref: RecordRef): void {
+    const key = refKey(ref);
+    this.active.add(key);
+    this.waiting.delete(key);
+    handleRecord(ref, this.handling)
+      .then((until) => void (until && this.waiting.set(key, until)))
+      .catch((thrown: unknown) => (this.thrown ??= thrown))
+      .finally(() => {
+        this.active.delete(key);
+        const again = this.seenAgain.get(key);
+        this.seenAgain.delete(key);
+        if (again && !this.waiting.has(key) && !this.ends()) this.handle(again);
+        this.changed();
+      });
+  }
+
+  private async somethingHappens(): Promise<void> {
+    let timer: NodeJS.Timeout | undefined;
+    await new Promise<void>((done) => {
+      this.changed = done;
+      if (this.news) done();
+      timer = setTimeout(() => {
+        // What waits for its time may have come to it.
+        this.news = true;
+        done();
+      }, lookAgainMs);
+    });
+    clearTimeout(timer);
+    // Those that end in the same moment make room for as many.
+    await new Promise((done) => setImmediate(done));
+  }
+
+  private async nextDue(): Promise<Date | undefined> {
+    const next = await nextInLane(this.handling.pool, this.lane);
+    const times = [...this.waiting.values(), ...(next ? [next] : [])];
+    return times.length === 0
+      ? undefined
+      : times.reduce((first, time) => (time.getTime() < first.getTime() ? time : first));
+  }
+}

@@ -1,0 +1,42 @@
+import type { RecordRef } from '@vast-knot/core';
+import { Gather } from '../../db/gather';
+import type { Pool } from '../../db/pool';
+import { noteSending, type WaitingWrite } from '../../runs/plan';
+import type { RunSoFar } from '../../runs/repository';
+import { deriveAndBegin, type ToDerive } from './begin';
+import { conclude, type ToConclude } from './conclude';
+import { nextOf, type Next } from './next';
+import { noteResults, type ToNote } from './note';
+import { keepPlans, type Kept, type ToKeep } from './plan';
+
+/** Events of one turn at most. */
+const most = 100;
+
+/**
+ * What handling events asks of the database. Under a backlog many events are handled at the same time, and what they ask in the same
+ * moment is asked with one statement and kept with one commit; an event alone is served at once.
+ */
+export class Sets {
+  readonly next: Gather<RecordRef, Next | undefined>;
+  readonly begin: Gather<ToDerive, RunSoFar | undefined>;
+  readonly plan: Gather<ToKeep, Kept>;
+  readonly send: Gather<readonly WaitingWrite[], undefined>;
+  readonly note: Gather<ToNote, string | undefined>;
+  readonly conclude: Gather<ToConclude, undefined>;
+
+  /** After `mostAttempts` tries an event is given up. */
+  constructor(pool: Pool, mostAttempts: number) {
+    this.next = new Gather((refs) => nextOf(pool, refs), { most });
+    this.begin = new Gather((all) => deriveAndBegin(pool, all), { most });
+    this.plan = new Gather((all) => keepPlans(pool, all), { most });
+    this.send = new Gather(
+      async (all) => {
+        await noteSending(pool, all.flat());
+        return all.map(() => undefined);
+      },
+      { most },
+    );
+    this.note = new Gather((all) => noteResults(pool, all), { most });
+    this.conclude = new Gather((all) => conclude(pool, mostAttempts, all), { most });
+  }
+}
