@@ -1,5 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
+import { benchBacklog } from './backlog';
 import { benchLedger } from './ledger';
 import { benchInterface } from './interface';
 import { benchListOfObjects } from './listOfObjects';
@@ -20,6 +21,7 @@ const all = {
   manyRules: benchManyRules,
   millionRows: benchMillionRows,
   interface: benchInterface,
+  backlog: benchBacklog,
   propagation: benchPropagation,
   manyChildren: benchManyChildren,
   replays: benchReplays,

@@ -6,6 +6,19 @@ export const wideRule = '0192f3a0-00ff-7000-8000-0000000000ff';
 export const wideSample = '0192f3a0-1000-7000-8000-000000000004';
 export const lines = 60;
 
+/** The systems and tables of the demo with one rule of its own: a folder to be loaded as a demo. */
+export function worldWithOneRule(folder: string, rule: RuleBody): void {
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(join(folder, 'rules'), { recursive: true });
+  for (const part of ['systems', 'tables'])
+    cpSync(join('demo', part), join(folder, part), { recursive: true });
+  const bundle: Bundle = {
+    vastKnot: 1,
+    rules: [{ id: '0192f3a0-00fe-7000-8000-0000000000fe', published: true, rule }],
+  };
+  writeFileSync(join(folder, 'rules/1-rule.json'), JSON.stringify(bundle));
+}
+
 /** The demo with a party that has sixty more fields, and a rule that fills all of them: a folder to be loaded as a demo. */
 export function wideWorld(folder: string): void {
   rmSync(folder, { recursive: true, force: true });

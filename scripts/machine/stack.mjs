@@ -19,9 +19,10 @@ export const tidyMemory = ['--max-semi-space-size=8', '--heap-growing-percent=50
 /**
  * Starts everything: PostgreSQL, the stand-ins, the server with its worker, all on loopback. With `port` the server and
  * the stand-ins take that port and those after it; without, any free ones. `lasting` keeps the data for the next time. `workers` are
- * processes of their own beside the server, and the server is then without one. What ends by itself is started again.
+ * processes of their own beside the server, and the server is then without one; without `workers` it works itself. What ends by itself is
+ * started again.
  */
-export async function startStack({ name, port, lasting = false, workers = 0, extra = {} }) {
+export async function startStack({ name, port, lasting = false, workers, extra = {} }) {
   await build();
   const secrets = secretsFor(name);
   const ports = await choosePorts(port);
@@ -93,10 +94,10 @@ export async function startStack({ name, port, lasting = false, workers = 0, ext
       keepRunning(what, () =>
         startNode(what, [...tidyMemory, 'server/dist/main.mjs'], { ...env, ROLE: role }),
       );
-    const server = await started('Vast Knot', workers > 0 ? 'api' : 'all');
+    const server = await started('Vast Knot', workers === undefined ? 'all' : 'api');
     running.push(server);
     const beside = [];
-    for (let at = 1; at <= workers; at++) {
+    for (let at = 1; at <= (workers ?? 0); at++) {
       const worker = await started(`Worker ${at}`, 'worker');
       running.push(worker);
       beside.push(worker);

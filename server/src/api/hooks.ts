@@ -65,9 +65,9 @@ export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Confi
     const read = readEvent({ system, style: connector.events, idFields, headers, body, receivedAt });
     if (!read.ok) return refuse(400, 'Not understood', read.because);
     const id = await intake.take(read.event);
-    response
-      .status(202)
-      .json(id === undefined ? { taken: false, because: 'It was taken before.' } : { taken: true, id });
+    const answer = id === undefined ? { taken: false, because: 'It was taken before.' } : { taken: true, id };
+    // Without a tag, which nobody would ask for again.
+    response.writeHead(202, { 'content-type': 'application/json' }).end(JSON.stringify(answer));
   });
 
   const tooLarge: ErrorRequestHandler = (error: unknown, request, _response, next) => {

@@ -6,16 +6,19 @@ interface Asked<Item, Result> {
   readonly fail: (thrown: unknown) => void;
 }
 
-interface GatherOptions {
+interface GatherOptions<Result> {
   /** Items of one turn at most; without it, all that there are. */
   readonly most?: number;
   /** Turns that are under way at the same time; usually one. */
   readonly atOnce?: number;
-  /** After a turn of so many items or more, the next one waits a moment, so that it is worth more. */
-  readonly flood?: { readonly from: number; readonly pauseMs: number };
+  /** Returns for how many milliseconds the next turn waits after one with these results; without it, none waits. */
+  readonly pauseAfter?: (results: readonly Result[]) => number;
   /** Whether what was thrown may be the trouble of one item alone; usually everything but a database that is away. */
   readonly mayBeOnes?: (thrown: unknown) => boolean;
 }
+
+/** For so many rounds of the event loop a turn is held up at most by those who come along. */
+const longestGathering = 20;
 
 /**
  * Does work for many callers with one turn. Whoever asks while a turn is under way shares the next one with all others that ask
@@ -30,7 +33,7 @@ export class Gather<Item, Result> {
   /** `work` gives one result for each item, in their order. */
   constructor(
     private readonly work: (items: readonly Item[]) => Promise<readonly Result[]>,
-    private readonly options: GatherOptions = {},
+    private readonly options: GatherOptions<Result> = {},
   ) {}
 
   /** Returns what came of an item. Throws what its turn threw. */
@@ -44,37 +47,46 @@ export class Gather<Item, Result> {
   private begin(): void {
     if (this.beginning || this.underWay >= (this.options.atOnce ?? 1)) return;
     this.beginning = true;
-    // Those who ask in the same moment come along.
+    this.gatherMore(0, 0);
+  }
+
+  /** Begins the turn once nobody has come along for a moment. */
+  private gatherMore(known: number, waited: number): void {
     setImmediate(() => {
+      if (this.asked.length > known && waited < longestGathering)
+        return this.gatherMore(this.asked.length, waited + 1);
       this.beginning = false;
       const turn = this.asked.splice(0, this.options.most ?? this.asked.length);
       if (turn.length === 0) return;
       this.underWay++;
-      void this.take(turn).finally(() => this.ended(turn.length));
+      void this.take(turn).then((results) => this.ended(results));
       if (this.asked.length > 0) this.begin();
     });
   }
 
-  private ended(items: number): void {
-    const { flood } = this.options;
+  private ended(results: readonly Result[]): void {
+    const pauseMs = this.options.pauseAfter?.(results) ?? 0;
     const next = () => {
       this.underWay--;
       if (this.asked.length > 0) this.begin();
     };
-    if (flood && items >= flood.from) setTimeout(next, flood.pauseMs);
+    if (pauseMs > 0) setTimeout(next, pauseMs);
     else next();
   }
 
-  private async take(turn: readonly Asked<Item, Result>[]): Promise<void> {
+  /** Gives each what it asked for. Returns the results of a turn that was not taken apart. */
+  private async take(turn: readonly Asked<Item, Result>[]): Promise<readonly Result[]> {
     try {
       const results = await this.work(turn.map(({ item }) => item));
       if (results.length !== turn.length)
         throw new Error(`${turn.length} items came to ${results.length} results`);
       turn.forEach(({ done }, at) => done(results[at] as Result));
+      return results;
     } catch (thrown) {
       const mayBeOnes = this.options.mayBeOnes ?? ((one: unknown) => !isDatabaseAway(one));
       if (turn.length > 1 && mayBeOnes(thrown)) for (const one of turn) await this.take([one]);
       else for (const { fail } of turn) fail(thrown);
+      return [];
     }
   }
 }

@@ -1,6 +1,6 @@
 import pg from 'pg';
 import type { Notice } from '@vast-knot/core';
-import type { Runner } from './pool';
+import { prepared, type Runner } from './pool';
 
 /** PostgreSQL takes less than 8,000 bytes (`pg_notify`, NOTIFY in its reference). */
 const mostBytes = 7900;
@@ -11,6 +11,11 @@ type Channel = 'vast_knot' | 'vast_knot_systems';
 /** On which the keys of lanes are told in which there is something to do. */
 export const laneChannel = 'vast_knot_lanes';
 
+const tellStatement = prepared(
+  'tell',
+  'SELECT pg_notify(channel, notice) FROM unnest($1::text[], $2::text[]) AS told (channel, notice)',
+);
+
 /** Tells every server process of something that screens show; heard when the transaction commits. */
 export async function tell(runner: Runner, ...notices: readonly Notice[]): Promise<void> {
   const told = notices.flatMap((notice): { channel: Channel; text: string }[] => {
@@ -18,10 +23,7 @@ export async function tell(runner: Runner, ...notices: readonly Notice[]): Promi
     const channels: Channel[] = notice.kind === 'system' ? ['vast_knot', 'vast_knot_systems'] : ['vast_knot'];
     return channels.map((channel) => ({ channel, text }));
   });
-  await runner.query(
-    'SELECT pg_notify(channel, notice) FROM unnest($1::text[], $2::text[]) AS told (channel, notice)',
-    [told.map(({ channel }) => channel), told.map(({ text }) => text)],
-  );
+  await runner.query(tellStatement([told.map(({ channel }) => channel), told.map(({ text }) => text)]));
 }
 
 /** Returns a notice as it is sent. One that is too long says less: of a record that it changed, not in which fields. */

@@ -6,7 +6,7 @@ import {
   type RecordRef,
   type StoredRecord,
 } from '@vast-knot/core';
-import type { Runner } from '../db/pool';
+import { prepared, type Runner } from '../db/pool';
 
 /** The image of a record, with the record that it is of. */
 export interface KnownImage extends RecordImage {
@@ -33,15 +33,17 @@ const columns = `system, record_type AS "recordType", record_id AS id, record, e
 const ofRefs =
   '(system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))';
 
+const lockStatement = prepared(
+  'lock images',
+  `SELECT ${columns} FROM images WHERE ${ofRefs} ORDER BY system, record_type, record_id FOR UPDATE`,
+);
+
 /** Returns the images of records, locked in one order everywhere, so that two transactions never wait for each other. */
 export async function readImages(
   runner: Runner,
   refs: readonly RecordRef[],
 ): Promise<Map<string, KnownImage>> {
-  const { rows } = await runner.query<ImageRow>(
-    `SELECT ${columns} FROM images WHERE ${ofRefs} ORDER BY system, record_type, record_id FOR UPDATE`,
-    columnsOf(refs),
-  );
+  const { rows } = await runner.query<ImageRow>(lockStatement(columnsOf(refs)));
   return byKey(rows);
 }
 
@@ -86,18 +88,22 @@ function imageOf({ system, recordType, id, record, echoes, toldAt, gone, removed
   };
 }
 
-/** Keeps images that were made anew, one of a record. */
-export async function keepImages(runner: Runner, all: readonly KnownImage[]): Promise<void> {
-  if (all.length === 0) return;
-  await runner.query(
-    `INSERT INTO images (system, record_type, record_id, record, echoes, told_at, gone, gone_at)
+const keepStatement = prepared(
+  'keep images',
+  `INSERT INTO images (system, record_type, record_id, record, echoes, told_at, gone, gone_at)
      SELECT *, CASE WHEN gone THEN now() END FROM json_to_recordset($1::json)
        AS image (system text, type text, id text, record jsonb, echoes jsonb, told_at timestamptz, gone boolean)
      ORDER BY system, type, id
      ON CONFLICT (system, record_type, record_id) DO UPDATE
        SET record = EXCLUDED.record, echoes = EXCLUDED.echoes, told_at = EXCLUDED.told_at, gone = EXCLUDED.gone, removed = false,
          gone_at = EXCLUDED.gone_at`,
-    [
+);
+
+/** Keeps images that were made anew, one of a record. */
+export async function keepImages(runner: Runner, all: readonly KnownImage[]): Promise<void> {
+  if (all.length === 0) return;
+  await runner.query(
+    keepStatement([
       JSON.stringify(
         all.map(({ ref, record, echoes, toldAt, gone = false }) => ({
           system: ref.system,
@@ -109,7 +115,7 @@ export async function keepImages(runner: Runner, all: readonly KnownImage[]): Pr
           gone,
         })),
       ),
-    ],
+    ]),
   );
 }
 

@@ -6,14 +6,13 @@ import {
   insertEvents,
   keepRejected,
   lastId,
+  lookUp,
   makeDue,
   nextInLane,
   noteTried,
-  notTakenBefore,
   oldestWaiting,
   queueLane,
   queueLost,
-  recordsWithWaiting,
   reopen,
   type Lane,
 } from './inbox';
@@ -44,7 +43,7 @@ test('events of one source are told apart by their id, and those of two sources 
   const event = companyEvent({ id: 'C2' });
   await accept(pool, event);
   expect(await accept(pool, { ...event, source: '/other' })).toMatch(/^\d+$/);
-  const fresh = await notTakenBefore(pool, [
+  const { fresh } = await lookUp(pool, [
     event,
     companyEvent({ id: 'C3' }, { id: 'x' }),
     { ...event, id: 'y' },
@@ -55,7 +54,8 @@ test('events of one source are told apart by their id, and those of two sources 
 test('of two that are the same in one batch the first is taken', async () => {
   const event = companyEvent({ id: 'C4', phone: '1' });
   const twice = [event, { ...event, record: { id: 'C4', phone: '2' } }];
-  expect((await notTakenBefore(database.pool, twice)).map(({ record }) => record['phone'])).toEqual(['1']);
+  const { fresh } = await lookUp(database.pool, twice);
+  expect(fresh.map(({ record }) => record['phone'])).toEqual(['1']);
 });
 
 test('what is done at once waits for nobody, and says why', async () => {
@@ -70,7 +70,7 @@ test('what is done at once waits for nobody, and says why', async () => {
     { id: ids.get(own), state: 'done', because: 'It was ours.' },
     { id: ids.get(other), state: 'waiting', because: null },
   ]);
-  expect(await recordsWithWaiting(pool, [own.ref, other.ref])).toEqual(new Set(['book/company/C6']));
+  expect((await lookUp(pool, [own, other])).waiting).toEqual(new Set(['book/company/C6']));
 });
 
 test('a try that has to be made again waits so long, and a record’s events keep their order', async () => {

@@ -1,6 +1,6 @@
 import { refKey, type ChangeEvent, type RecordRef, type RunResult } from '@vast-knot/core';
 import { laneChannel, tell } from '../db/notices';
-import { inTransaction, type Pool, type Runner } from '../db/pool';
+import { inTransaction, prepared, type Pool, type Runner } from '../db/pool';
 
 /** A change event as it came, before it is known what changed. */
 export type ReceivedEvent = Omit<ChangeEvent, 'changed'> & {
@@ -50,6 +50,17 @@ interface AsItComes {
 
 const nothingKnown: AsItComes = { ended: () => undefined, nameOf: () => undefined };
 
+const insertStatement = prepared(
+  'insert events',
+  `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, event, state, because, result, record_name)
+     SELECT event->'ref'->>'system', event->>'source', event->>'id', event->'ref'->>'recordType', event->'ref'->>'id',
+       event->>'kind', event, CASE WHEN result IS NULL THEN 'waiting' ELSE 'done' END, because, result, name
+     FROM json_to_recordset($1::json) AS came (at integer, event jsonb, because text, result text, name text)
+     ORDER BY at
+     ON CONFLICT (source, event_id) WHERE state IN ('waiting', 'done', 'failed') DO NOTHING
+     RETURNING id, source, event_id`,
+);
+
 /**
  * Inserts events into the inbox in their order; those that nobody has to handle are kept as done, with the reason. Returns the id of
  * the run of each event; what is there already, by its source and id, has none.
@@ -61,14 +72,9 @@ export async function insertEvents(
 ): Promise<ReadonlyMap<ReceivedEvent, string>> {
   if (events.length === 0) return new Map();
   const { rows } = await client.query<{ id: string; source: string; event_id: string }>(
-    `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, event, state, because, result, record_name)
-     SELECT event->'ref'->>'system', event->>'source', event->>'id', event->'ref'->>'recordType', event->'ref'->>'id',
-       event->>'kind', event, CASE WHEN result IS NULL THEN 'waiting' ELSE 'done' END, because, result, name
-     FROM json_to_recordset($1::json) AS came (at integer, event jsonb, because text, result text, name text)
-     ORDER BY at
-     ON CONFLICT (source, event_id) WHERE state IN ('waiting', 'done', 'failed') DO NOTHING
-     RETURNING id, source, event_id`,
-    [JSON.stringify(events.map((event, at) => ({ at, event, ...ended(event), name: nameOf(event) })))],
+    insertStatement([
+      JSON.stringify(events.map((event, at) => ({ at, event, ...ended(event), name: nameOf(event) }))),
+    ]),
   );
   const given = new Map(rows.map(({ id, source, event_id: event }) => [`${source} ${event}`, id]));
   return new Map(
@@ -79,34 +85,52 @@ export async function insertEvents(
   );
 }
 
-/** Returns the events that are not in the inbox yet; the same event twice among them counts once. */
-export async function notTakenBefore(
-  client: Runner,
-  events: readonly ReceivedEvent[],
-): Promise<readonly ReceivedEvent[]> {
-  const { rows } = await client.query<{ source: string; event_id: string }>(
-    `SELECT source, event_id FROM inbox WHERE state IN ('waiting', 'done', 'failed')
-       AND (source, event_id) IN (SELECT * FROM unnest($1::text[], $2::text[]))`,
-    [events.map(({ source }) => source), events.map(({ id }) => id)],
+/** What is known of events that come. */
+interface SeenBefore {
+  /** The events that are not in the inbox yet; the same event twice among them counts once. */
+  readonly fresh: readonly ReceivedEvent[];
+  /** The keys of those of their records of which an event still waits. */
+  readonly waiting: Set<string>;
+}
+
+// Each is looked up for itself; OFFSET keeps the planner from reading all that waits instead.
+const lookUpStatement = prepared(
+  'look up',
+  `SELECT at::integer,
+       EXISTS (SELECT 1 FROM inbox WHERE state IN ('waiting', 'done', 'failed')
+         AND (inbox.source, inbox.event_id) = (asked.source, asked.event_id) OFFSET 0) AS taken,
+       EXISTS (SELECT 1 FROM inbox WHERE state = 'waiting'
+         AND (inbox.system, inbox.record_type, inbox.record_id) = (asked.system, asked.type, asked.id) OFFSET 0) AS waits
+     FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[]) WITH ORDINALITY
+       AS asked (source, event_id, system, type, id, at)`,
+);
+
+/** Returns which events were not taken before, and of which records events wait. */
+export async function lookUp(client: Runner, events: readonly ReceivedEvent[]): Promise<SeenBefore> {
+  const { rows } = await client.query<{ at: number; taken: boolean; waits: boolean }>(
+    lookUpStatement([
+      events.map(({ source }) => source),
+      events.map(({ id }) => id),
+      events.map(({ ref }) => ref.system),
+      events.map(({ ref }) => ref.recordType),
+      events.map(({ ref }) => ref.id),
+    ]),
   );
-  const known = new Set(rows.map((row) => `${row.source} ${row.event_id}`));
-  return events.filter(({ source, id }) => {
+  const waiting = new Set<string>();
+  const known = new Set<string>();
+  for (const { at, taken, waits } of rows) {
+    const event = events[at - 1];
+    if (!event) continue;
+    if (taken) known.add(`${event.source} ${event.id}`);
+    if (waits) waiting.add(refKey(event.ref));
+  }
+  const fresh = events.filter(({ source, id }) => {
     const key = `${source} ${id}`;
     if (known.has(key)) return false;
     known.add(key);
     return true;
   });
-}
-
-/** Returns the keys of those records of which an event still waits. */
-export async function recordsWithWaiting(client: Runner, refs: readonly RecordRef[]): Promise<Set<string>> {
-  const { rows } = await client.query<RecordRef>(
-    `SELECT DISTINCT system, record_type AS "recordType", record_id AS id FROM inbox
-     WHERE state = 'waiting'
-       AND (system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))`,
-    [refs.map(({ system }) => system), refs.map(({ recordType }) => recordType), refs.map(({ id }) => id)],
-  );
-  return new Set(rows.map(refKey));
+  return { fresh, waiting };
 }
 
 /** An event that waits to be handled. */
@@ -122,19 +146,27 @@ export interface WaitingEvent {
   readonly deaths: number;
 }
 
+const oldestStatement = prepared(
+  'oldest waiting',
+  `SELECT id, event, attempts, next_at AS "nextAt", next_at <= now() AS due, coalesce(deaths, 0) AS deaths
+     FROM unnest($1::text[], $2::text[], $3::text[]) AS asked (system, record_type, record_id),
+       LATERAL (SELECT id, event, attempts, next_at FROM inbox WHERE state = 'waiting'
+         AND (inbox.system, inbox.record_type, inbox.record_id) = (asked.system, asked.record_type, asked.record_id)
+         ORDER BY id LIMIT 1) AS oldest
+       LEFT JOIN computation_deaths ON computation_deaths.event_id = oldest.id`,
+);
+
 /** Returns the oldest waiting event of each record that has one, by the key of the record. */
 export async function oldestWaiting(
   runner: Runner,
   refs: readonly RecordRef[],
 ): Promise<ReadonlyMap<string, WaitingEvent>> {
   const { rows } = await runner.query<WaitingEvent>(
-    `SELECT id, event, attempts, next_at AS "nextAt", next_at <= now() AS due, coalesce(deaths, 0) AS deaths
-     FROM unnest($1::text[], $2::text[], $3::text[]) AS asked (system, record_type, record_id),
-       LATERAL (SELECT id, event, attempts, next_at FROM inbox WHERE state = 'waiting'
-         AND (inbox.system, inbox.record_type, inbox.record_id) = (asked.system, asked.record_type, asked.record_id)
-         ORDER BY id LIMIT 1) AS oldest
-       LEFT JOIN computation_deaths ON computation_deaths.event_id = oldest.id`,
-    [refs.map(({ system }) => system), refs.map(({ recordType }) => recordType), refs.map(({ id }) => id)],
+    oldestStatement([
+      refs.map(({ system }) => system),
+      refs.map(({ recordType }) => recordType),
+      refs.map(({ id }) => id),
+    ]),
   );
   return new Map(rows.map((row) => [refKey(row.event.ref), row]));
 }
@@ -151,17 +183,19 @@ export interface Tried {
   readonly result: RunResult | null;
 }
 
-/** Saves the results of tries to handle events. */
-export async function noteTried(runner: Runner, tried: readonly Tried[]): Promise<void> {
-  await runner.query(
-    `UPDATE inbox SET state = tried.state, because = tried.because, next_at = now() + "waitMs" * interval '1 ms',
+const triedStatement = prepared(
+  'note tried',
+  `UPDATE inbox SET state = tried.state, because = tried.because, next_at = now() + "waitMs" * interval '1 ms',
        waits_for = "waitsFor", result = tried.result,
        trouble = coalesce(tried.result IN ('failed', 'partly failed'), false),
        attempts = attempts + CASE WHEN "waitsFor" IS NULL THEN 1 ELSE 0 END
      FROM json_to_recordset($1::json) AS tried (id bigint, state text, because text, "waitMs" float8, "waitsFor" text, result text)
      WHERE inbox.id = tried.id`,
-    [JSON.stringify(tried)],
-  );
+);
+
+/** Saves the results of tries to handle events. */
+export async function noteTried(runner: Runner, tried: readonly Tried[]): Promise<void> {
+  await runner.query(triedStatement([JSON.stringify(tried)]));
 }
 
 /** A share of the records of a system, whose events are handled by one job. */
@@ -169,6 +203,13 @@ export interface Lane {
   readonly system: string;
   readonly lane: number;
 }
+
+const dueStatement = prepared(
+  'due in lane',
+  `SELECT id, system, record_type AS "recordType", record_id AS "recordId" FROM inbox
+     WHERE state = 'waiting' AND system = $1 AND lane_of(system, record_type, record_id) = $2 AND id > $3 AND next_at <= now()
+     ORDER BY id LIMIT $4`,
+);
 
 /** Returns records of a lane with an event that is due, in the order of their events from after one on; a record may come twice. */
 export async function dueInLane(
@@ -178,10 +219,7 @@ export async function dueInLane(
   most: number,
 ): Promise<readonly { readonly event: string; readonly ref: RecordRef }[]> {
   const { rows } = await runner.query<RefRow & { readonly id: string }>(
-    `SELECT id, system, record_type AS "recordType", record_id AS "recordId" FROM inbox
-     WHERE state = 'waiting' AND system = $1 AND lane_of(system, record_type, record_id) = $2 AND id > $3 AND next_at <= now()
-     ORDER BY id LIMIT $4`,
-    [system, lane, after, most],
+    dueStatement([system, lane, after, most]),
   );
   return rows.map((row) => ({ event: row.id, ref: refOf(row) }));
 }
@@ -262,16 +300,18 @@ const lostAfterSeconds = 20;
 
 /** Gives jobs to lanes with events that wait and have none, after whatever went wrong. Returns how many lanes there were. */
 export async function queueLost(runner: Runner, afterSeconds = lostAfterSeconds): Promise<number> {
-  const { rowCount } = await runner.query(
-    `SELECT ${addLaneJob} FROM (
-       SELECT DISTINCT system, lane_of(system, record_type, record_id) AS lane FROM inbox
-       WHERE state = 'waiting' AND next_at < now() - $1 * interval '1 second'
-     ) AS lost
-     WHERE NOT EXISTS (SELECT 1 FROM graphile_worker._private_jobs AS job
-       WHERE job.key = ${laneKey} AND job.attempts < job.max_attempts)`,
+  const { rows } = await runner.query<{ count: number }>(
+    addLaneJobs(
+      `SELECT * FROM (
+         SELECT DISTINCT system, lane_of(system, record_type, record_id) AS lane FROM inbox
+         WHERE state = 'waiting' AND next_at < now() - $1 * interval '1 second'
+       ) AS waiting
+       WHERE NOT EXISTS (SELECT 1 FROM graphile_worker._private_jobs AS job
+         WHERE job.key = ${laneKey} AND job.attempts < job.max_attempts)`,
+    ),
     [afterSeconds],
   );
-  return rowCount ?? 0;
+  return rows[0]?.count ?? 0;
 }
 
 /** Returns the id of the last event that came in; 0 before the first. */
@@ -282,18 +322,34 @@ export async function lastId(runner: Runner): Promise<string> {
 
 /** The key of a lane: of its job, of its queue, and as it is told to those who work at it. */
 const laneKey = `concat('lane-', system, '-', lane)`;
-/** Lanes have one job at most that waits, and never two that run. */
-const addLaneJob = `graphile_worker.add_job('handle_lane', json_build_object('system', system, 'lane', lane),
-  queue_name := ${laneKey}, job_key := ${laneKey}), pg_notify('${laneChannel}', ${laneKey})`;
+
+/** Asks for one job for each of the lanes that \`from\` gives. A lane has one job at most that waits, and never two that run. */
+const addLaneJobs = (from: string) => `
+  WITH lanes AS MATERIALIZED (SELECT DISTINCT system, lane FROM (${from}) AS all_lanes
+  ), told AS MATERIALIZED (SELECT pg_notify('${laneChannel}', ${laneKey}) FROM lanes
+  ), specs AS (
+    SELECT array_agg(ROW('handle_lane', json_build_object('system', system, 'lane', lane), ${laneKey}, NULL, NULL, ${laneKey}, NULL, NULL)
+      ::graphile_worker.job_spec) AS all_specs
+    FROM lanes
+  )
+  SELECT count(*)::integer AS count, (SELECT count(*) FROM told) FROM specs, graphile_worker.add_jobs(all_specs) WHERE all_specs IS NOT NULL`;
+
+const queueStatement = prepared(
+  'queue records',
+  addLaneJobs(
+    'SELECT system, lane_of(system, type, id) AS lane FROM unnest($1::text[], $2::text[], $3::text[]) AS asked (system, type, id)',
+  ),
+);
 
 /** Asks for the waiting events of records to be handled now. A job that is at work in their lane hears of it. */
 export async function queueRecords(runner: Runner, refs: readonly RecordRef[]): Promise<void> {
   if (refs.length === 0) return;
   await runner.query(
-    `SELECT ${addLaneJob} FROM (
-       SELECT DISTINCT system, lane_of(system, type, id) AS lane FROM unnest($1::text[], $2::text[], $3::text[]) AS of (system, type, id)
-     ) AS lanes`,
-    [refs.map(({ system }) => system), refs.map(({ recordType }) => recordType), refs.map(({ id }) => id)],
+    queueStatement([
+      refs.map(({ system }) => system),
+      refs.map(({ recordType }) => recordType),
+      refs.map(({ id }) => id),
+    ]),
   );
 }
 

@@ -9,7 +9,7 @@ import {
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import { keepRejected, type ReceivedEvent } from '../inbox/inbox';
-import { takeAll } from '../intake/takeAll';
+import { countTaken, takeAll } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
 
 /** Rows taken in one transaction. */
@@ -61,8 +61,7 @@ export async function takeRows(
   }
   let taken = 0;
   for (let at = 0; at < events.length; at += batchSize) {
-    const ids = await takeAll(pool, registry, events.slice(at, at + batchSize));
-    taken += ids.filter((id) => id !== undefined).length;
+    taken += countTaken(await takeAll(pool, registry, events.slice(at, at + batchSize)));
   }
   return { taken, before: events.length - taken, malformed };
 }

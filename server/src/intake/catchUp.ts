@@ -4,7 +4,7 @@ import type { Pool } from '../db/pool';
 import { imagesAfter, keepFirstSeen, peekImages, type KnownImage } from '../images/images';
 import type { ReceivedEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
-import { takeAll } from './takeAll';
+import { countTaken, takeAll } from './takeAll';
 
 /** Records that are read and compared at a time. */
 const pageSize = 200;
@@ -57,7 +57,7 @@ async function takeDifferences(
     const kind = !image || image.gone ? 'created' : 'updated';
     return kind === 'updated' && !differs(registry, type, image, stored) ? [] : [eventFor(stored, kind, now)];
   });
-  return taken(await takeAll(pool, registry, events));
+  return countTaken(await takeAll(pool, registry, events));
 }
 
 /** Returns whether a record is newer than its image, and not as it. */
@@ -107,14 +107,10 @@ async function takeGone(
       // It may have come into the list, or left it, while that was read.
       if (!(await store.get(type.name, ref.id))) gone.push(eventFor({ ref, record }, 'deleted', now));
     }
-    count += taken(await takeAll(pool, registry, gone));
+    count += countTaken(await takeAll(pool, registry, gone));
     after = images.length < pageSize ? undefined : images.at(-1)?.ref.id;
   }
   return count;
-}
-
-function taken(ids: readonly (string | undefined)[]): number {
-  return ids.filter((id) => id !== undefined).length;
 }
 
 function eventFor(

@@ -6,13 +6,7 @@ import { deriveAgainst, type DerivedEvent } from '../images/derive';
 import { keepImages, readImages, type KnownImage } from '../images/images';
 import { writesOnTheirWay, type OnTheirWay } from '../runs/onTheirWay';
 import { beginRuns, lateBecause, ownWriteBecause, type RunEnd } from '../runs/repository';
-import {
-  insertEvents,
-  notTakenBefore,
-  queueRecords,
-  recordsWithWaiting,
-  type ReceivedEvent,
-} from '../inbox/inbox';
+import { insertEvents, lookUp, queueRecords, type ReceivedEvent } from '../inbox/inbox';
 
 /** An event that was derived at once. */
 interface DerivedAtIntake {
@@ -24,8 +18,21 @@ interface DerivedAtIntake {
 /** Keeps the events of a system in the order in which they came, whichever process takes them. */
 const intakeLock = 4601;
 
+/** What became of an event that was taken in. */
+export interface Taken {
+  /** The id of its run; undefined for what was taken before. */
+  readonly id: string | undefined;
+  /** It only told of a write of ours. */
+  readonly own: boolean;
+}
+
+/** Returns how many of the events had not been taken before. */
+export function countTaken(taken: readonly Taken[]): number {
+  return taken.filter(({ id }) => id !== undefined).length;
+}
+
 /**
- * Puts events into the inbox, in one transaction: gives the id of each run, undefined for what was taken before. What each
+ * Puts events into the inbox, in one transaction. Returns what became of each. What each
  * changed is derived at once where nothing of its record is under way; events of our own writes, which nobody has to handle,
  * are done with that. The others get a job for their record.
  */
@@ -33,15 +40,15 @@ export async function takeAll(
   pool: Pool,
   registry: Registry,
   events: readonly ReceivedEvent[],
-): Promise<readonly (string | undefined)[]> {
+): Promise<readonly Taken[]> {
   if (events.length === 0) return [];
   return inTransaction(pool, async (client) => {
     // In one order everywhere, so that two transactions never wait for each other.
     const systems = [...new Set(events.map(({ ref }) => ref.system))].sort();
     for (const system of systems)
       await client.query('SELECT pg_advisory_xact_lock($1, hashtext($2))', [intakeLock, system]);
-    const fresh = await notTakenBefore(client, events);
-    const derived = await deriveAll(client, registry, fresh);
+    const { fresh, waiting } = await lookUp(client, events);
+    const derived = await deriveAll(client, registry, fresh, waiting);
     const ids = await insertEvents(client, fresh, {
       ended: (event) => derived.get(event)?.ended,
       nameOf: (event) => nameOf(registry, event),
@@ -59,7 +66,9 @@ export async function takeAll(
       open.map(({ ref }) => ref),
     );
     await tell(client, ...noticesOf(fresh, ids, derived));
-    return events.map((event) => ids.get(event));
+    return events.map((event) => {
+      return { id: ids.get(event), own: derived.get(event)?.ended?.result === 'own write' };
+    });
   });
 }
 
@@ -70,11 +79,15 @@ function nameOf({ catalog }: Registry, { ref, record }: ReceivedEvent): string |
   return typeof name === 'string' ? name.slice(0, 200) : undefined;
 }
 
-/** Derives what can be derived now: updates of records of which no earlier event waits and no write of ours is unclear. */
+/**
+ * Derives what can be derived now: updates of records of which no earlier event waits (those in `blocked` have one) and no write of ours
+ * is unclear.
+ */
 async function deriveAll(
   client: Runner,
   registry: Registry,
   events: readonly ReceivedEvent[],
+  blocked: Set<string>,
 ): Promise<ReadonlyMap<ReceivedEvent, DerivedAtIntake>> {
   const derived = new Map<ReceivedEvent, DerivedAtIntake>();
   if (!events.some(isUpdate)) return derived;
@@ -84,7 +97,6 @@ async function deriveAll(
     client,
     events.map(({ ref }) => ({ ref })),
   );
-  const blocked = await recordsWithWaiting(client, refs);
   const changed = new Map<string, KnownImage>();
   for (const event of events) {
     const key = refKey(event.ref);

@@ -13,6 +13,7 @@ import type { GateLimits } from '../connector/gate';
 import type { Gates } from '../connector/gates';
 import { PairStore } from '../connector/pairStore';
 import type { RecordStore } from '../connector/recordStore';
+import { Gather } from '../db/gather';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import type { Seal } from '../db/seal';
 import { readEndpoints, type Endpoint } from '../endpoints/repository';
@@ -79,6 +80,14 @@ export class RegistryCache implements RegistrySource {
   private revisions: ReadonlyMap<string, string> = new Map();
   private sum = '';
   private checkedAt = 0;
+  /** Those who ask in the same moment look once. */
+  private readonly checks = new Gather(
+    async (all: readonly undefined[]) => {
+      const current = await this.check();
+      return all.map(() => current);
+    },
+    { mayBeOnes: () => false },
+  );
 
   constructor(
     private readonly pool: Pool,
@@ -91,7 +100,12 @@ export class RegistryCache implements RegistrySource {
     return this.get();
   }
 
-  async get(): Promise<Registry> {
+  get(): Promise<Registry> {
+    return this.checks.do(undefined);
+  }
+
+  /** Returns what is defined by now, and reads what was changed since. */
+  private async check(): Promise<Registry> {
     // Every change gives one thing a greater revision, so that their sum never stays the same, in whatever order they arrive.
     const { rows } = await this.pool.query<{ sum: string }>(
       'SELECT coalesce(sum(revision), 0)::text AS sum FROM registry_items',

@@ -1,5 +1,5 @@
 import { refKey, type FieldEdit, type JsonObject, type RecordRef } from '@vast-knot/core';
-import type { Runner } from '../db/pool';
+import { prepared, type Runner } from '../db/pool';
 import type { FlyingWrite } from '../images/images';
 
 /**
@@ -20,12 +20,9 @@ interface AskedRecord {
   readonly exceptRun?: string;
 }
 
-/** Returns the writes of ours to these records that were sent and are not settled, by the keys of the records. */
-export async function writesOnTheirWay(runner: Runner, asked: readonly AskedRecord[]): Promise<OnTheirWay> {
-  const { rows } = await runner.query<
-    RecordRef & { readonly edits: FieldEdit[] | null; readonly before: JsonObject | null }
-  >(
-    `WITH asked AS MATERIALIZED (
+const onTheirWayStatement = prepared(
+  'on their way',
+  `WITH asked AS MATERIALIZED (
        SELECT * FROM unnest($1::text[], $2::text[], $3::text[], $4::bigint[]) AS asked (system, record_type, record_id, run)
      )
      SELECT system, record_type AS "recordType", record_id AS id,
@@ -42,12 +39,19 @@ export async function writesOnTheirWay(runner: Runner, asked: readonly AskedReco
        WHERE EXISTS (SELECT 1 FROM flights WHERE (flights.system, flights.record_type) = (asked.system, asked.record_type)
          AND creates AND sent_at > now() - interval '30 seconds' AND run_id IS DISTINCT FROM asked.run)
      ) AS flying`,
-    [
+);
+
+/** Returns the writes of ours to these records that were sent and are not settled, by the keys of the records. */
+export async function writesOnTheirWay(runner: Runner, asked: readonly AskedRecord[]): Promise<OnTheirWay> {
+  const { rows } = await runner.query<
+    RecordRef & { readonly edits: FieldEdit[] | null; readonly before: JsonObject | null }
+  >(
+    onTheirWayStatement([
       asked.map(({ ref }) => ref.system),
       asked.map(({ ref }) => ref.recordType),
       asked.map(({ ref }) => ref.id),
       asked.map(({ exceptRun }) => exceptRun ?? null),
-    ],
+    ]),
   );
   return {
     edits: new Map(

@@ -7,7 +7,7 @@ import {
   type RunResult,
   type StoredRecord,
 } from '@vast-knot/core';
-import type { Runner } from '../db/pool';
+import { prepared, type Runner } from '../db/pool';
 import { makeDue, reopen } from '../inbox/inbox';
 
 /** Most records kept with a run for a sample. */
@@ -41,15 +41,19 @@ export interface RunEnd {
   readonly because: string;
 }
 
+const beginStatement = prepared(
+  'begin runs',
+  `INSERT INTO runs (id, state, event, result, because, finished_at)
+     SELECT id, CASE WHEN result IS NULL THEN 'running' ELSE 'done' END, event, result, coalesce(because, ''),
+       CASE WHEN result IS NOT NULL THEN now() END
+     FROM json_to_recordset($1::json) AS begun (id bigint, event jsonb, result text, because text)`,
+);
+
 /** Begins runs. Every run comes into being here. */
 export async function beginRuns(runner: Runner, begun: readonly RunBegun[]): Promise<void> {
   if (begun.length === 0) return;
   await runner.query(
-    `INSERT INTO runs (id, state, event, result, because, finished_at)
-     SELECT id, CASE WHEN result IS NULL THEN 'running' ELSE 'done' END, event, result, coalesce(because, ''),
-       CASE WHEN result IS NOT NULL THEN now() END
-     FROM json_to_recordset($1::json) AS begun (id bigint, event jsonb, result text, because text)`,
-    [
+    beginStatement([
       JSON.stringify(
         begun.map(({ id, ended, event }) => ({
           id,
@@ -57,7 +61,7 @@ export async function beginRuns(runner: Runner, begun: readonly RunBegun[]): Pro
           ...(ended?.result !== 'own write' && { event }),
         })),
       ),
-    ],
+    ]),
   );
 }
 
@@ -75,6 +79,12 @@ export interface RunSoFar {
   readonly stoppedBy: string | null;
 }
 
+const soFarStatement = prepared(
+  'runs so far',
+  `SELECT id, event, report, plans, planned_try AS "plannedTry", result, because, stopped_by AS "stoppedBy" FROM runs
+     WHERE id = ANY ($1)`,
+);
+
 /** Returns those of the runs that have begun, by id. */
 export async function readRunsSoFar(
   runner: Runner,
@@ -82,11 +92,7 @@ export async function readRunsSoFar(
 ): Promise<ReadonlyMap<string, RunSoFar>> {
   const { rows } = await runner.query<
     RunSoFar & { readonly id: string; readonly result: RunResult | null; readonly because: string }
-  >(
-    `SELECT id, event, report, plans, planned_try AS "plannedTry", result, because, stopped_by AS "stoppedBy" FROM runs
-     WHERE id = ANY ($1)`,
-    [ids],
-  );
+  >(soFarStatement([ids]));
   return new Map(
     rows.map(({ id, result, because, ...run }): [string, RunSoFar] => [
       id,
@@ -111,6 +117,15 @@ export interface Computed {
   readonly met: readonly StoredRecord[];
 }
 
+const computedStatement = prepared(
+  'keep computed',
+  `UPDATE runs SET report = computed.report, met = CASE WHEN plans = 0 THEN computed.met ELSE runs.met END, plans = computed.plan,
+       rules_fired = ARRAY(SELECT json_array_elements_text(computed.fired)), planned_try = "atTry"
+     FROM json_to_recordset($1::json)
+       AS computed (id bigint, report jsonb, met jsonb, plan integer, fired json, "atTry" integer)
+     WHERE runs.id = computed.id RETURNING runs.id, stopped_by AS by`,
+);
+
 /**
  * Keeps what runs computed; their writes have a table of their own. Returns those of the runs that somebody wants to be stopped, with who.
  */
@@ -119,12 +134,7 @@ export async function keepComputed(
   computed: readonly Computed[],
 ): Promise<ReadonlyMap<string, string>> {
   const { rows } = await runner.query<{ id: string; by: string | null }>(
-    `UPDATE runs SET report = computed.report, met = CASE WHEN plans = 0 THEN computed.met ELSE runs.met END, plans = computed.plan,
-       rules_fired = ARRAY(SELECT json_array_elements_text(computed.fired)), planned_try = "atTry"
-     FROM json_to_recordset($1::json)
-       AS computed (id bigint, report jsonb, met jsonb, plan integer, fired json, "atTry" integer)
-     WHERE runs.id = computed.id RETURNING runs.id, stopped_by AS by`,
-    [
+    computedStatement([
       JSON.stringify(
         computed.map(({ report, met, ...rest }) => ({
           ...rest,
@@ -133,7 +143,7 @@ export async function keepComputed(
           fired: firedIn(report),
         })),
       ),
-    ],
+    ]),
   );
   return new Map(rows.flatMap(({ id, by }): [string, string][] => (by === null ? [] : [[id, by]])));
 }
@@ -154,15 +164,17 @@ export interface RunNote {
   readonly anew: boolean;
 }
 
-/** Saves the states of runs after a try. */
-export async function noteRuns(runner: Runner, noted: readonly RunNote[]): Promise<void> {
-  await runner.query(
-    `UPDATE runs SET state = CASE WHEN done THEN 'done' ELSE 'waiting' END, result = noted.result, because = noted.because,
+const noteStatement = prepared(
+  'note runs',
+  `UPDATE runs SET state = CASE WHEN done THEN 'done' ELSE 'waiting' END, result = noted.result, because = noted.because,
        finished_at = CASE WHEN done THEN now() END, planned_try = CASE WHEN anew THEN -1 ELSE planned_try END
      FROM json_to_recordset($1::json) AS noted (id bigint, done boolean, result text, because text, anew boolean)
      WHERE runs.id = noted.id`,
-    [JSON.stringify(noted)],
-  );
+);
+
+/** Saves the states of runs after a try. */
+export async function noteRuns(runner: Runner, noted: readonly RunNote[]): Promise<void> {
+  await runner.query(noteStatement([JSON.stringify(noted)]));
 }
 
 /** Returns who asked for no more writes of a run to be sent. */

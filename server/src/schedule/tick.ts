@@ -9,7 +9,7 @@ import {
 import { pagesOf } from '../connector/recordStore';
 import type { Pool } from '../db/pool';
 import type { ReceivedEvent } from '../inbox/inbox';
-import { takeAll } from '../intake/takeAll';
+import { countTaken, takeAll } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
 
@@ -36,8 +36,7 @@ export async function tick(pool: Pool, registry: Registry, minute: string): Prom
         const { changed, ...told } = event;
         events.push({ ...told, claimed: changed });
       }
-      const ids = await takeAll(pool, registry, events);
-      count += ids.filter((id) => id !== undefined).length;
+      count += countTaken(await takeAll(pool, registry, events));
     }
   }
   return count;

@@ -82,7 +82,7 @@ async function changeAll({ book, registry }: Harbour, ids: readonly string[], ph
     book.save('company', id, { phone });
     return companyEvent(book.record('company', id) ?? {});
   });
-  return takeAll(database.pool, registry, events);
+  return (await takeAll(database.pool, registry, events)).map(({ id }) => id);
 }
 
 /** How many statements are sent while something is done, `BEGIN` and `COMMIT` among them. */
