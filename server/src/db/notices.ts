@@ -1,6 +1,6 @@
 import pg from 'pg';
 import type { Notice } from '@vast-knot/core';
-import { prepared, type Runner } from './pool';
+import { prepared, type Runner, type Statement } from './pool';
 
 /** PostgreSQL takes less than 8,000 bytes (`pg_notify`, NOTIFY in its reference). */
 const mostBytes = 7900;
@@ -18,12 +18,17 @@ const tellStatement = prepared(
 
 /** Tells every server process of something that screens show; heard when the transaction commits. */
 export async function tell(runner: Runner, ...notices: readonly Notice[]): Promise<void> {
+  await runner.query(telling(notices));
+}
+
+/** As `tell`, to be run with other statements. */
+export function telling(notices: readonly Notice[]): Statement {
   const told = notices.flatMap((notice): { channel: Channel; text: string }[] => {
     const text = asText(notice);
     const channels: Channel[] = notice.kind === 'system' ? ['vast_knot', 'vast_knot_systems'] : ['vast_knot'];
     return channels.map((channel) => ({ channel, text }));
   });
-  await runner.query(tellStatement([told.map(({ channel }) => channel), told.map(({ text }) => text)]));
+  return tellStatement([told.map(({ channel }) => channel), told.map(({ text }) => text)]);
 }
 
 /** Returns a notice as it is sent. One that is too long says less: of a record that it changed, not in which fields. */

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import pg from 'pg';
 
 export type Pool = pg.Pool;
@@ -9,8 +10,44 @@ export type Runner = pg.Pool | pg.PoolClient;
  * Returns a statement that each connection has the database prepare once, for what is asked again and again: it is then planned no more
  * than a few times. For statements whose best plan does not hang on their values.
  */
-export function prepared(name: string, text: string): (values: unknown[]) => pg.QueryConfig {
+export function prepared(name: string, text: string): (values: unknown[]) => Statement {
   return (values) => ({ name, text, values });
+}
+
+/** A statement that is prepared, with its values. */
+export interface Statement {
+  readonly name: string;
+  readonly text: string;
+  readonly values: unknown[];
+}
+
+const combined = new Map<string, string>();
+
+/**
+ * Runs statements as one: all or none of them are done, with one way to the database and one commit. None sees what the others change,
+ * and what they return is not told.
+ */
+export async function together(runner: Runner, ...statements: readonly Statement[]): Promise<void> {
+  const name = statements.map((each) => each.name).join(' + ');
+  const text = combined.get(name) ?? asOne(statements);
+  combined.set(name, text);
+  // A name tells a statement in no more than 63 bytes.
+  const short = createHash('sha256').update(name).digest('base64url');
+  await runner.query({ name: short, text, values: statements.flatMap(({ values }) => values) });
+}
+
+function asOne(statements: readonly Statement[]): string {
+  let bound = 0;
+  const parts = statements.map(({ text, values }, at) => {
+    const from = bound;
+    bound += values.length;
+    return `part${at} AS (${text.replaceAll(/\$(\d+)/g, (_all, number) => `$${from + Number(number)}`)})`;
+  });
+  // What only selects is not done unless somebody reads it; what changes something is done in any case.
+  const read = statements.flatMap(({ text }, at) =>
+    /^\s*(SELECT|WITH)/.test(text) ? [`(SELECT count(*) FROM part${at})`] : [],
+  );
+  return `WITH ${parts.join(', ')} SELECT ${read.length > 0 ? read.join(', ') : '1'}`;
 }
 
 /** Returns a pool whose broken connections are told to `onError` and replaced. */

@@ -52,23 +52,29 @@ export interface Looked {
   readonly found: StoredRecord | undefined;
 }
 
-/** Derives what events changed, each of another record, from the last images of their records, and keeps the new images. */
+/** Derives what an event changed from the last image of its record, and keeps the new image. */
 export async function deriveAndKeep(
   runner: Runner,
+  comparison: Omit<Comparison, 'image'>,
+): Promise<DerivedEvent> {
+  const { derived, images } = await deriveFrom(runner, [comparison]);
+  await keepImages(runner, images);
+  return derived[0] ?? { is: 'unsure' };
+}
+
+/** Derives what events changed, each of another record, from the last images of their records. Returns the new images, which are to be kept. */
+export async function deriveFrom(
+  runner: Runner,
   comparisons: readonly Omit<Comparison, 'image'>[],
-): Promise<readonly DerivedEvent[]> {
-  const images = await readImages(
+): Promise<{ readonly derived: readonly DerivedEvent[]; readonly images: readonly KnownImage[] }> {
+  const known = await readImages(
     runner,
     comparisons.map(({ received }) => received.ref),
   );
   const derived = comparisons.map((each) =>
-    deriveAgainst({ ...each, image: images.get(refKey(each.received.ref)) }),
+    deriveAgainst({ ...each, image: known.get(refKey(each.received.ref)) }),
   );
-  await keepImages(
-    runner,
-    derived.flatMap((each) => (each.is === 'unsure' ? [] : [each.image])),
-  );
-  return derived;
+  return { derived, images: derived.flatMap((each) => (each.is === 'unsure' ? [] : [each.image])) };
 }
 
 /** Returns what an event came to against an image, and the new image. */
@@ -176,10 +182,13 @@ export interface OwnWrite {
 }
 
 /**
- * Takes our own writes, in their order, into the images, so that their events tell nothing new when they come back.
+ * Returns the images that our own writes, in their order, make; they are to be kept, so that their events tell nothing new when they come back.
  * Images are locked in one order everywhere, so that two workers never wait for each other.
  */
-export async function rememberWrites(runner: Runner, all: readonly OwnWrite[]): Promise<void> {
+export async function imagesAfterWrites(
+  runner: Runner,
+  all: readonly OwnWrite[],
+): Promise<readonly KnownImage[]> {
   // What we keep ourselves sends no events.
   const told = all.filter(({ change }) => change.ref.system !== ownSystem);
   await markRemoved(
@@ -187,7 +196,7 @@ export async function rememberWrites(runner: Runner, all: readonly OwnWrite[]): 
     told.filter(({ change, unsure }) => change.kind === 'remove' && !unsure).map(({ change }) => change.ref),
   );
   const writes = told.filter(({ change }) => change.kind !== 'remove');
-  if (writes.length === 0) return;
+  if (writes.length === 0) return [];
   const known = await readImages(
     runner,
     writes.map(({ change }) => change.ref),
@@ -207,5 +216,10 @@ export async function rememberWrites(runner: Runner, all: readonly OwnWrite[]): 
     };
     after.set(key, { ref: change.ref, ...imageAfterWrite(image, echo) });
   }
-  await keepImages(runner, [...after.values()]);
+  return [...after.values()];
+}
+
+/** Takes our own writes into the images. */
+export async function rememberWrites(runner: Runner, all: readonly OwnWrite[]): Promise<void> {
+  await keepImages(runner, await imagesAfterWrites(runner, all));
 }

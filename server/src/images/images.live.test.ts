@@ -19,8 +19,8 @@ beforeEach(() => database.pool.query('TRUNCATE images'));
 
 async function derive(record: Parameters<typeof companyEvent>[0], more = {}) {
   const received = companyEvent(record, more);
-  const [derived] = await deriveAndKeep(database.pool, [{ recordType: company, versionOf, received }]);
-  if (derived?.is !== 'news') throw new Error(`it is ${derived?.is}`);
+  const derived = await deriveAndKeep(database.pool, { recordType: company, versionOf, received });
+  if (derived.is !== 'news') throw new Error(`it is ${derived.is}`);
   return derived;
 }
 const imageOf = async (id: string) =>

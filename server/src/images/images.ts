@@ -6,7 +6,7 @@ import {
   type RecordRef,
   type StoredRecord,
 } from '@vast-knot/core';
-import { prepared, type Runner } from '../db/pool';
+import { prepared, type Runner, type Statement } from '../db/pool';
 
 /** The image of a record, with the record that it is of. */
 export interface KnownImage extends RecordImage {
@@ -101,22 +101,24 @@ const keepStatement = prepared(
 
 /** Keeps images that were made anew, one of a record. */
 export async function keepImages(runner: Runner, all: readonly KnownImage[]): Promise<void> {
-  if (all.length === 0) return;
-  await runner.query(
-    keepStatement([
-      JSON.stringify(
-        all.map(({ ref, record, echoes, toldAt, gone = false }) => ({
-          system: ref.system,
-          type: ref.recordType,
-          id: ref.id,
-          record,
-          echoes,
-          told_at: toldAt,
-          gone,
-        })),
-      ),
-    ]),
-  );
+  if (all.length > 0) await runner.query(keepingImages(all));
+}
+
+/** As `keepImages`, to be run with other statements. */
+export function keepingImages(all: readonly KnownImage[]): Statement {
+  return keepStatement([
+    JSON.stringify(
+      all.map(({ ref, record, echoes, toldAt, gone = false }) => ({
+        system: ref.system,
+        type: ref.recordType,
+        id: ref.id,
+        record,
+        echoes,
+        told_at: toldAt,
+        gone,
+      })),
+    ),
+  ]);
 }
 
 /** Keeps records that are seen for the first time; those that have an image are left alone. Returns how many were new. */

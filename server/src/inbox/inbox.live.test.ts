@@ -9,13 +9,13 @@ import {
   lookUp,
   makeDue,
   nextInLane,
-  noteTried,
-  oldestWaiting,
+  notingTried,
   queueLane,
   queueLost,
   reopen,
   type Lane,
 } from './inbox';
+import { nextOf } from '../runs/next';
 
 let database: TestDatabase;
 beforeAll(async () => {
@@ -25,7 +25,7 @@ afterAll(() => database.close());
 beforeEach(() => database.pool.query('TRUNCATE inbox, runs CASCADE'));
 
 const oldest = async (id: string) =>
-  (await oldestWaiting(database.pool, [companyRef(id)])).get(`book/company/${id}`);
+  (await nextOf(database.pool, [companyRef(id)])).get(`book/company/${id}`)?.waiting;
 
 test('an event is taken once, whoever sends it again, and one job is queued for its lane', async () => {
   const { pool } = database;
@@ -77,9 +77,11 @@ test('a try that has to be made again waits so long, and a record’s events kee
   const { pool } = database;
   const first = await accept(pool, companyEvent({ id: 'C7', phone: '1' }));
   await accept(pool, companyEvent({ id: 'C7', phone: '2' }));
-  await noteTried(pool, [
-    { id: first ?? '', state: 'waiting', because: 'It is away.', waitMs: 60_000, result: null },
-  ]);
+  await pool.query(
+    notingTried([
+      { id: first ?? '', state: 'waiting', because: 'It is away.', waitMs: 60_000, result: null },
+    ]),
+  );
   // The second one waits behind the first, though it was never tried.
   expect(await oldest('C7')).toMatchObject({ id: first, attempts: 1, due: false });
   expect(await makeDue(pool, first ?? '')).toEqual(companyRef('C7'));
@@ -90,10 +92,10 @@ test('only what failed or waits for another try is opened again', async () => {
   const { pool } = database;
   const id = (await accept(pool, companyEvent({ id: 'C8' }))) ?? '';
   expect(await reopen(pool, id)).toBeUndefined();
-  await noteTried(pool, [{ id, state: 'failed', because: 'No.', waitMs: 0, result: 'failed' }]);
+  await pool.query(notingTried([{ id, state: 'failed', because: 'No.', waitMs: 0, result: 'failed' }]));
   expect(await reopen(pool, id)).toEqual(companyRef('C8'));
   expect(await oldest('C8')).toMatchObject({ id, attempts: 0, due: true });
-  await noteTried(pool, [{ id, state: 'done', because: 'Done.', waitMs: 0, result: 'wrote' }]);
+  await pool.query(notingTried([{ id, state: 'done', because: 'Done.', waitMs: 0, result: 'wrote' }]));
   expect(await reopen(pool, id)).toBeUndefined();
   expect(await makeDue(pool, id)).toBeUndefined();
 });

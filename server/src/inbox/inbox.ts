@@ -1,6 +1,6 @@
 import { refKey, type ChangeEvent, type RecordRef, type RunResult } from '@vast-knot/core';
 import { laneChannel, tell } from '../db/notices';
-import { inTransaction, prepared, type Pool, type Runner } from '../db/pool';
+import { inTransaction, prepared, type Pool, type Runner, type Statement } from '../db/pool';
 
 /** A change event as it came, before it is known what changed. */
 export type ReceivedEvent = Omit<ChangeEvent, 'changed'> & {
@@ -146,31 +146,6 @@ export interface WaitingEvent {
   readonly deaths: number;
 }
 
-const oldestStatement = prepared(
-  'oldest waiting',
-  `SELECT id, event, attempts, next_at AS "nextAt", next_at <= now() AS due, coalesce(deaths, 0) AS deaths
-     FROM unnest($1::text[], $2::text[], $3::text[]) AS asked (system, record_type, record_id),
-       LATERAL (SELECT id, event, attempts, next_at FROM inbox WHERE state = 'waiting'
-         AND (inbox.system, inbox.record_type, inbox.record_id) = (asked.system, asked.record_type, asked.record_id)
-         ORDER BY id LIMIT 1) AS oldest
-       LEFT JOIN computation_deaths ON computation_deaths.event_id = oldest.id`,
-);
-
-/** Returns the oldest waiting event of each record that has one, by the key of the record. */
-export async function oldestWaiting(
-  runner: Runner,
-  refs: readonly RecordRef[],
-): Promise<ReadonlyMap<string, WaitingEvent>> {
-  const { rows } = await runner.query<WaitingEvent>(
-    oldestStatement([
-      refs.map(({ system }) => system),
-      refs.map(({ recordType }) => recordType),
-      refs.map(({ id }) => id),
-    ]),
-  );
-  return new Map(rows.map((row) => [refKey(row.event.ref), row]));
-}
-
 /** What a try to handle an event came to. */
 export interface Tried {
   readonly id: string;
@@ -193,9 +168,9 @@ const triedStatement = prepared(
      WHERE inbox.id = tried.id`,
 );
 
-/** Saves the results of tries to handle events. */
-export async function noteTried(runner: Runner, tried: readonly Tried[]): Promise<void> {
-  await runner.query(triedStatement([JSON.stringify(tried)]));
+/** Returns what saves the results of tries to handle events. */
+export function notingTried(tried: readonly Tried[]): Statement {
+  return triedStatement([JSON.stringify(tried)]);
 }
 
 /** A share of the records of a system, whose events are handled by one job. */
@@ -332,7 +307,7 @@ const addLaneJobs = (from: string) => `
       ::graphile_worker.job_spec) AS all_specs
     FROM lanes
   )
-  SELECT count(*)::integer AS count, (SELECT count(*) FROM told) FROM specs, graphile_worker.add_jobs(all_specs) WHERE all_specs IS NOT NULL`;
+  SELECT count(*)::integer AS count, (SELECT count(*) FROM told) AS told FROM specs, graphile_worker.add_jobs(all_specs) WHERE all_specs IS NOT NULL`;
 
 const queueStatement = prepared(
   'queue records',
@@ -343,14 +318,16 @@ const queueStatement = prepared(
 
 /** Asks for the waiting events of records to be handled now. A job that is at work in their lane hears of it. */
 export async function queueRecords(runner: Runner, refs: readonly RecordRef[]): Promise<void> {
-  if (refs.length === 0) return;
-  await runner.query(
-    queueStatement([
-      refs.map(({ system }) => system),
-      refs.map(({ recordType }) => recordType),
-      refs.map(({ id }) => id),
-    ]),
-  );
+  if (refs.length > 0) await runner.query(queueingRecords(refs));
+}
+
+/** As `queueRecords`, to be run with other statements. */
+export function queueingRecords(refs: readonly RecordRef[]): Statement {
+  return queueStatement([
+    refs.map(({ system }) => system),
+    refs.map(({ recordType }) => recordType),
+    refs.map(({ id }) => id),
+  ]);
 }
 
 /** Lets a lane be looked at again at a later time; where that was asked for meanwhile, at the time for which it was. */

@@ -2,7 +2,8 @@ import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { companyEvent, companyRef, openHarbour } from '../fixtures/harbour';
 import { rememberWrites } from '../images/derive';
 import { keepImages, readImages } from '../images/images';
-import { accept, oldestWaiting } from '../inbox/inbox';
+import { accept } from '../inbox/inbox';
+import { nextOf } from '../runs/next';
 import { readRun } from '../runs/repository';
 import { takeAll } from './takeAll';
 
@@ -39,7 +40,7 @@ test('events of our own writes are done with as they come, the others wait for a
   );
   expect(await resultOf(own)).toEqual(['done', 'own write', []]);
   expect(await resultOf(other)).toEqual(['waiting', null, ['phone']]);
-  const waiting = await oldestWaiting(database.pool, [companyRef('T1'), companyRef('T2')]);
+  const waiting = await nextOf(database.pool, [companyRef('T1'), companyRef('T2')]);
   expect([...waiting.keys()]).toEqual(['book/company/T2']);
 });
 

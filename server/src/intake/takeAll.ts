@@ -1,12 +1,12 @@
 import { refKey, tellsOfChange, type ChangeEvent, type Notice } from '@vast-knot/core';
-import { tell } from '../db/notices';
-import { inTransaction, type Pool, type Runner } from '../db/pool';
+import { telling } from '../db/notices';
+import { inTransaction, together, type Pool, type Runner } from '../db/pool';
 import type { Registry } from '../registry/registry';
 import { deriveAgainst, type DerivedEvent } from '../images/derive';
-import { keepImages, readImages, type KnownImage } from '../images/images';
+import { keepingImages, readImages, type KnownImage } from '../images/images';
 import { writesOnTheirWay, type OnTheirWay } from '../runs/onTheirWay';
-import { beginRuns, lateBecause, ownWriteBecause, type RunEnd } from '../runs/repository';
-import { insertEvents, lookUp, queueRecords, type ReceivedEvent } from '../inbox/inbox';
+import { beginningRuns, lateBecause, ownWriteBecause, type RunEnd } from '../runs/repository';
+import { insertEvents, lookUp, queueingRecords, type ReceivedEvent } from '../inbox/inbox';
 
 /** An event that was derived at once. */
 interface DerivedAtIntake {
@@ -48,24 +48,23 @@ export async function takeAll(
     for (const system of systems)
       await client.query('SELECT pg_advisory_xact_lock($1, hashtext($2))', [intakeLock, system]);
     const { fresh, waiting } = await lookUp(client, events);
-    const derived = await deriveAll(client, registry, fresh, waiting);
+    const { derived, images } = await deriveAll(client, registry, fresh, waiting);
     const ids = await insertEvents(client, fresh, {
       ended: (event) => derived.get(event)?.ended,
       nameOf: (event) => nameOf(registry, event),
     });
-    await beginRuns(
-      client,
-      [...derived].flatMap(([event, { derived: told, ended }]) => {
-        const id = ids.get(event);
-        return id === undefined ? [] : [{ id, event: told, ended }];
-      }),
-    );
+    const begun = [...derived].flatMap(([event, { derived: told, ended }]) => {
+      const id = ids.get(event);
+      return id === undefined ? [] : [{ id, event: told, ended }];
+    });
     const open = fresh.filter((event) => !derived.get(event)?.ended);
-    await queueRecords(
+    await together(
       client,
-      open.map(({ ref }) => ref),
+      keepingImages(images),
+      beginningRuns(begun),
+      queueingRecords(open.map(({ ref }) => ref)),
+      telling(noticesOf(fresh, ids, derived)),
     );
-    await tell(client, ...noticesOf(fresh, ids, derived));
     return events.map((event) => {
       return { id: ids.get(event), own: derived.get(event)?.ended?.result === 'own write' };
     });
@@ -88,9 +87,12 @@ async function deriveAll(
   registry: Registry,
   events: readonly ReceivedEvent[],
   blocked: Set<string>,
-): Promise<ReadonlyMap<ReceivedEvent, DerivedAtIntake>> {
+): Promise<{
+  readonly derived: ReadonlyMap<ReceivedEvent, DerivedAtIntake>;
+  readonly images: readonly KnownImage[];
+}> {
   const derived = new Map<ReceivedEvent, DerivedAtIntake>();
-  if (!events.some(isUpdate)) return derived;
+  if (!events.some(isUpdate)) return { derived, images: [] };
   const refs = events.map(({ ref }) => ref);
   const images = await readImages(client, refs);
   const onTheirWay = await writesOnTheirWay(
@@ -113,8 +115,7 @@ async function deriveAll(
     if (!ended || !onTheirWay.edits.has(key)) changed.set(key, one.image);
     derived.set(event, { derived: one.event, ended });
   }
-  await keepImages(client, [...changed.values()]);
-  return derived;
+  return { derived, images: [...changed.values()] };
 }
 
 function isUpdate(event: ReceivedEvent): boolean {

@@ -1,6 +1,6 @@
 import { v5 as uuidFrom } from 'uuid';
 import { type DoneWrite, type PlannedWrite, type RecordRef, type WriteState } from '@vast-knot/core';
-import type { Runner } from '../db/pool';
+import { prepared, together, type Runner, type Statement } from '../db/pool';
 
 /** A write of a plan, as it waits in the database to be sent. */
 export interface WaitingWrite {
@@ -43,14 +43,14 @@ export interface PlanToStore {
 }
 
 /**
- * Stores the writes of plans before any is sent, those of a plan in the order in which they are: those that others follow from first, and of
- * one depth the creating ones, whose ids others may carry. Their keys come from run, plan and record, so that they last.
- * Returns the writes of each plan, to be sent; undefined for a plan so large that it is better read in parts.
+ * Returns the writes of plans as they are stored before any is sent, those of a plan in the order in which they are: those that others
+ * follow from first, and of one depth the creating ones, whose ids others may carry. Their keys come from run, plan and record, so that
+ * they last.
  */
-export async function storePlans(
+export async function writesOf(
   runner: Runner,
   plans: readonly PlanToStore[],
-): Promise<readonly (readonly WaitingWrite[] | undefined)[]> {
+): Promise<readonly (readonly WaitingWrite[])[]> {
   const all: (readonly WaitingWrite[])[] = [];
   for (const { runId, plan, planned } of plans) {
     // What an earlier plan has created is there.
@@ -70,27 +70,60 @@ export async function storePlans(
       })),
     );
   }
-  const rows = all.flat();
-  for (let at = 0; at < rows.length; at += storedAtOnce) {
-    await runner.query(
-      `WITH plan AS MATERIALIZED (
-         SELECT * FROM json_to_recordset($1::json)
-           AS plan ("runId" bigint, plan integer, seq integer, key uuid, planned jsonb, "onItsWay" boolean)
-       ), kept AS (
-         INSERT INTO planned_writes (run_id, plan, seq, planned) SELECT "runId", plan, seq, planned FROM plan
-       ), sent AS (
-         INSERT INTO flights (run_id, plan, seq, system, record_type, record_id, creates)
-         SELECT "runId", plan, seq, ref->>'system', ref->>'recordType', ref->>'id', planned->'change'->>'kind' = 'create'
-         FROM plan, LATERAL (SELECT planned->'change'->'ref' AS ref) AS about WHERE "onItsWay"
-       )
-       INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, planned_id, key, state)
-       SELECT "runId", plan, seq, ref->>'system', ref->>'recordType', ref->>'id',
-         CASE WHEN planned->'change'->>'kind' = 'create' THEN ref->>'id' END, key, 'planned'
-       FROM plan, LATERAL (SELECT planned->'change'->'ref' AS ref) AS about`,
-      [JSON.stringify(rows.slice(at, at + storedAtOnce))],
-    );
-  }
-  return all.map((writes) => (writes.length > heldAtOnce ? undefined : writes));
+  return all;
+}
+
+const plannedStatement = prepared(
+  'store planned',
+  `INSERT INTO planned_writes (run_id, plan, seq, planned)
+   SELECT * FROM unnest($1::bigint[], $2::integer[], $3::integer[], $4::jsonb[])`,
+);
+const writesStatement = prepared(
+  'store writes',
+  `INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, planned_id, key, state)
+   SELECT *, 'planned' FROM unnest($1::bigint[], $2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[], $7::text[], $8::uuid[])`,
+);
+const flightsStatement = prepared(
+  'note sending',
+  `INSERT INTO flights (run_id, plan, seq, system, record_type, record_id, creates)
+   SELECT * FROM unnest($1::bigint[], $2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[], $7::boolean[])
+   ON CONFLICT (run_id, plan, seq) DO UPDATE SET sent_at = now()`,
+);
+
+/** Returns what stores writes, and marks those that go first as on their way. */
+export function storingWrites(writes: readonly WaitingWrite[]): readonly Statement[] {
+  const [runs, plans, seqs] = placesOf(writes);
+  const refs = writes.map(({ planned }) => planned.change.ref);
+  const first = writes.filter(({ onItsWay }) => onItsWay);
+  return [
+    plannedStatement([runs, plans, seqs, writes.map(({ planned }) => JSON.stringify(planned))]),
+    writesStatement([
+      runs,
+      plans,
+      seqs,
+      refs.map(({ system }) => system),
+      refs.map(({ recordType }) => recordType),
+      refs.map(({ id }) => id),
+      writes.map(({ planned }) => (creates(planned) ? planned.change.ref.id : null)),
+      writes.map(({ key }) => key),
+    ]),
+    notingSending(first),
+  ];
+}
+
+function placesOf(writes: readonly WaitingWrite[]): readonly [string[], number[], number[]] {
+  return [writes.map(({ runId }) => runId), writes.map(({ plan }) => plan), writes.map(({ seq }) => seq)];
+}
+
+/** Stores the writes of a large plan. Returns them, to be sent; undefined for so many that they are better read in parts. */
+export async function storePlan(
+  runner: Runner,
+  plan: PlanToStore,
+): Promise<readonly WaitingWrite[] | undefined> {
+  const [writes = []] = await writesOf(runner, [plan]);
+  for (let at = 0; at < writes.length; at += storedAtOnce)
+    await together(runner, ...storingWrites(writes.slice(at, at + storedAtOnce)));
+  return writes.length > heldAtOnce ? undefined : writes;
 }
 
 /** Returns whether a write is sent with the first one of its plan. */
@@ -171,35 +204,38 @@ export interface SettledWrite {
   readonly problem: string | null;
 }
 
+const notedStatement = prepared(
+  'note writes',
+  `UPDATE writes SET state = settled.state, problem = settled.problem, record_id = settled.id,
+     written_at = CASE WHEN settled.state = 'written' THEN now() END
+   FROM json_to_recordset($1::json) AS settled ("runId" bigint, plan integer, seq integer, state text, problem text, id text)
+   WHERE (writes.run_id, writes.plan, writes.seq) BETWEEN ($2::bigint, $3::integer, $4::integer) AND ($5::bigint, $6::integer, $7::integer)
+     AND (writes.run_id, writes.plan, writes.seq) = ("runId", settled.plan, settled.seq)`,
+);
+const landedStatement = prepared(
+  'land writes',
+  `DELETE FROM flights USING unnest($1::bigint[], $2::integer[], $3::integer[]) AS settled (run, plan, seq)
+   WHERE (flights.run_id, flights.plan, flights.seq) = (settled.run, settled.plan, settled.seq)`,
+);
+
 /**
- * Saves the results of writes; they are no longer on their way. They stand close together in their plans, and the range in which
- * they stand keeps the database from looking through all that there are. Returns those of the runs that somebody wants to be stopped, with who.
+ * Returns what saves the results of writes; they are no longer on their way. They stand close together in their plans, and the range in
+ * which they stand keeps the database from looking through all that there are.
  */
-export async function noteWrites(
-  runner: Runner,
-  settled: readonly SettledWrite[],
-): Promise<ReadonlyMap<string, string>> {
-  const { rows } = await runner.query<{ id: string; by: string }>(
-    `WITH settled AS MATERIALIZED (
-       SELECT * FROM json_to_recordset($1::json)
-         AS settled ("runId" bigint, plan integer, seq integer, state text, problem text, id text)
-     ), landed AS (
-       DELETE FROM flights USING settled WHERE (flights.run_id, flights.plan, flights.seq) = ("runId", settled.plan, settled.seq)
-     ), noted AS (
-       UPDATE writes SET state = settled.state, problem = settled.problem, record_id = settled.id,
-         written_at = CASE WHEN settled.state = 'written' THEN now() END
-       FROM settled
-       WHERE (writes.run_id, writes.plan, writes.seq) BETWEEN ($2::bigint, $3::integer, $4::integer) AND ($5::bigint, $6::integer, $7::integer)
-         AND (writes.run_id, writes.plan, writes.seq) = ("runId", settled.plan, settled.seq)
-     )
-     SELECT id, stopped_by AS by FROM runs WHERE id IN (SELECT "runId" FROM settled) AND stopped_by IS NOT NULL`,
-    [JSON.stringify(settled.map(({ ref, ...write }) => ({ ...write, id: ref.id }))), ...rangeOf(settled)],
-  );
-  return new Map(rows.map(({ id, by }) => [id, by]));
+export function notingWrites(settled: readonly SettledWrite[]): readonly Statement[] {
+  const rows = settled.map(({ ref, ...write }) => ({ ...write, id: ref.id }));
+  return [
+    notedStatement([JSON.stringify(rows), ...rangeOf(settled)]),
+    landedStatement([
+      settled.map(({ runId }) => runId),
+      settled.map(({ plan }) => plan),
+      settled.map(({ seq }) => seq),
+    ]),
+  ];
 }
 
 /** Returns the first and the last place at which writes stand. */
-function rangeOf(settled: readonly SettledWrite[]): (string | number | undefined)[] {
+function rangeOf(settled: readonly SettledWrite[]): unknown[] {
   const places = [...settled].sort((a, b) => {
     const [one, other] = [BigInt(a.runId), BigInt(b.runId)];
     return one === other ? a.plan - b.plan || a.seq - b.seq : one < other ? -1 : 1;
@@ -208,23 +244,16 @@ function rangeOf(settled: readonly SettledWrite[]): (string | number | undefined
   return [first?.runId, first?.plan, first?.seq, last?.runId, last?.plan, last?.seq];
 }
 
-/** Marks writes as on their way, before they are sent. */
-export async function noteSending(runner: Runner, writes: readonly WaitingWrite[]): Promise<void> {
+/** Returns what marks writes as on their way, before they are sent. */
+export function notingSending(writes: readonly WaitingWrite[]): Statement {
   const refs = writes.map(({ planned }) => planned.change.ref);
-  await runner.query(
-    `INSERT INTO flights (run_id, plan, seq, system, record_type, record_id, creates)
-     SELECT * FROM unnest($1::bigint[], $2::integer[], $3::integer[], $4::text[], $5::text[], $6::text[], $7::boolean[])
-     ON CONFLICT (run_id, plan, seq) DO UPDATE SET sent_at = now()`,
-    [
-      writes.map(({ runId }) => runId),
-      writes.map(({ plan }) => plan),
-      writes.map(({ seq }) => seq),
-      refs.map(({ system }) => system),
-      refs.map(({ recordType }) => recordType),
-      refs.map(({ id }) => id),
-      writes.map(({ planned }) => creates(planned)),
-    ],
-  );
+  return flightsStatement([
+    ...placesOf(writes),
+    refs.map(({ system }) => system),
+    refs.map(({ recordType }) => recordType),
+    refs.map(({ id }) => id),
+    writes.map(({ planned }) => creates(planned)),
+  ]);
 }
 
 /** Gives up what a plan of a run left open, or what was refused: it is computed anew, or, with a reason, the run was stopped. */

@@ -7,7 +7,7 @@ import {
   type RunResult,
   type StoredRecord,
 } from '@vast-knot/core';
-import { prepared, type Runner } from '../db/pool';
+import { prepared, type Runner, type Statement } from '../db/pool';
 import { makeDue, reopen } from '../inbox/inbox';
 
 /** Most records kept with a run for a sample. */
@@ -51,18 +51,20 @@ const beginStatement = prepared(
 
 /** Begins runs. Every run comes into being here. */
 export async function beginRuns(runner: Runner, begun: readonly RunBegun[]): Promise<void> {
-  if (begun.length === 0) return;
-  await runner.query(
-    beginStatement([
-      JSON.stringify(
-        begun.map(({ id, ended, event }) => ({
-          id,
-          ...ended,
-          ...(ended?.result !== 'own write' && { event }),
-        })),
-      ),
-    ]),
-  );
+  if (begun.length > 0) await runner.query(beginningRuns(begun));
+}
+
+/** As `beginRuns`, to be run with other statements. */
+export function beginningRuns(begun: readonly RunBegun[]): Statement {
+  return beginStatement([
+    JSON.stringify(
+      begun.map(({ id, ended, event }) => ({
+        id,
+        ...ended,
+        ...(ended?.result !== 'own write' && { event }),
+      })),
+    ),
+  ]);
 }
 
 /** A run as it goes on: what it knows so far. */
@@ -77,28 +79,6 @@ export interface RunSoFar {
   /** What it came to where nobody has to handle it. */
   readonly ended?: RunEnd | undefined;
   readonly stoppedBy: string | null;
-}
-
-const soFarStatement = prepared(
-  'runs so far',
-  `SELECT id, event, report, plans, planned_try AS "plannedTry", result, because, stopped_by AS "stoppedBy" FROM runs
-     WHERE id = ANY ($1)`,
-);
-
-/** Returns those of the runs that have begun, by id. */
-export async function readRunsSoFar(
-  runner: Runner,
-  ids: readonly string[],
-): Promise<ReadonlyMap<string, RunSoFar>> {
-  const { rows } = await runner.query<
-    RunSoFar & { readonly id: string; readonly result: RunResult | null; readonly because: string }
-  >(soFarStatement([ids]));
-  return new Map(
-    rows.map(({ id, result, because, ...run }): [string, RunSoFar] => [
-      id,
-      { ...run, ...((result === 'own write' || result === 'late') && { ended: { result, because } }) },
-    ]),
-  );
 }
 
 /** Keeps the event of a run whose record was read anew. */
@@ -123,29 +103,21 @@ const computedStatement = prepared(
        rules_fired = ARRAY(SELECT json_array_elements_text(computed.fired)), planned_try = "atTry"
      FROM json_to_recordset($1::json)
        AS computed (id bigint, report jsonb, met jsonb, plan integer, fired json, "atTry" integer)
-     WHERE runs.id = computed.id RETURNING runs.id, stopped_by AS by`,
+     WHERE runs.id = computed.id`,
 );
 
-/**
- * Keeps what runs computed; their writes have a table of their own. Returns those of the runs that somebody wants to be stopped, with who.
- */
-export async function keepComputed(
-  runner: Runner,
-  computed: readonly Computed[],
-): Promise<ReadonlyMap<string, string>> {
-  const { rows } = await runner.query<{ id: string; by: string | null }>(
-    computedStatement([
-      JSON.stringify(
-        computed.map(({ report, met, ...rest }) => ({
-          ...rest,
-          report: { ...report, writes: [] },
-          met: met.slice(0, metKept),
-          fired: firedIn(report),
-        })),
-      ),
-    ]),
-  );
-  return new Map(rows.flatMap(({ id, by }): [string, string][] => (by === null ? [] : [[id, by]])));
+/** Returns what keeps what runs computed; their writes have a table of their own. */
+export function keepingComputed(computed: readonly Computed[]): Statement {
+  return computedStatement([
+    JSON.stringify(
+      computed.map(({ report, met, ...rest }) => ({
+        ...rest,
+        report: { ...report, writes: [] },
+        met: met.slice(0, metKept),
+        fired: firedIn(report),
+      })),
+    ),
+  ]);
 }
 
 /** Returns the ids of the rules that wrote or failed. */
@@ -172,18 +144,23 @@ const noteStatement = prepared(
      WHERE runs.id = noted.id`,
 );
 
-/** Saves the states of runs after a try. */
-export async function noteRuns(runner: Runner, noted: readonly RunNote[]): Promise<void> {
-  await runner.query(noteStatement([JSON.stringify(noted)]));
+/** Returns what saves the states of runs after a try. */
+export function notingRuns(noted: readonly RunNote[]): Statement {
+  return noteStatement([JSON.stringify(noted)]);
 }
 
-/** Returns who asked for no more writes of a run to be sent. */
-export async function stoppedBy(runner: Runner, runId: string): Promise<string | null> {
-  const { rows } = await runner.query<{ by: string | null }>(
-    'SELECT stopped_by AS by FROM runs WHERE id = $1',
-    [runId],
-  );
-  return rows[0]?.by ?? null;
+const stoppedStatement = prepared(
+  'stopped by',
+  'SELECT id, stopped_by AS by FROM runs WHERE id = ANY ($1) AND stopped_by IS NOT NULL',
+);
+
+/** Returns those of the runs of which somebody wants no more writes to be sent, with who. */
+export async function stoppedBy(
+  runner: Runner,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, string>> {
+  const { rows } = await runner.query<{ id: string; by: string }>(stoppedStatement([ids]));
+  return new Map(rows.map(({ id, by }) => [id, by]));
 }
 
 /**

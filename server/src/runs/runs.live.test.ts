@@ -7,7 +7,9 @@ import {
 } from '@vast-knot/core';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { bookingRef, companyEvent, companyRef } from '../fixtures/harbour';
-import { accept, noteTried } from '../inbox/inbox';
+import { together } from '../db/pool';
+import { accept, notingTried } from '../inbox/inbox';
+import { nextOf } from './next';
 import { writesOnTheirWay } from './onTheirWay';
 import { changedSince, fieldKey, readOutcome, readProgress, writtenBy } from './outcome';
 import {
@@ -15,10 +17,10 @@ import {
   creationsOf,
   firstIn,
   giveUpOpen,
-  noteSending,
-  noteWrites,
+  notingSending,
+  notingWrites,
   plannedOf,
-  storePlans,
+  storePlan,
   waitingWrites,
   doneSoFar,
   type WaitingWrite,
@@ -28,13 +30,12 @@ import {
   beginRuns,
   ownWriteBecause,
   firstRunAfter,
-  keepComputed,
+  keepingComputed,
   listRuns,
-  noteRuns,
+  notingRuns,
   pastPayloads,
   readPayload,
   readRun,
-  readRunsSoFar,
   retryRun,
   stoppedBy,
 } from './repository';
@@ -79,11 +80,15 @@ const reportOf = (event: ChangeEvent, writes: readonly PlannedWrite[]): Report =
   problems: [],
 });
 
+const noted = (settled: Parameters<typeof notingWrites>[0]) =>
+  together(database.pool, ...notingWrites(settled));
+
 /** Stores a plan; returns its writes. */
 async function stored(runId: string, plan: number, planned: readonly PlannedWrite[]) {
-  return (await storePlans(database.pool, [{ runId, plan, planned }]))[0] ?? [];
+  return (await storePlan(database.pool, { runId, plan, planned })) ?? [];
 }
-const runSoFar = async (id: string) => (await readRunsSoFar(database.pool, [id])).get(id);
+const runSoFar = async (company: string) =>
+  (await nextOf(database.pool, [companyRef(company)])).get(`book/company/${company}`)?.run;
 
 /** A run of a company's change with what it planned. */
 async function begun(company: string, writes: readonly PlannedWrite[] = []) {
@@ -92,7 +97,7 @@ async function begun(company: string, writes: readonly PlannedWrite[] = []) {
   const id = (await accept(pool, { ...told, claimed: [] })) ?? '';
   const event: ChangeEvent = { ...told, changed: ['phone'] };
   await beginRuns(pool, [{ id, event }]);
-  await keepComputed(pool, [{ id, plan: 1, atTry: 0, report: reportOf(event, writes), met: [] }]);
+  await pool.query(keepingComputed([{ id, plan: 1, atTry: 0, report: reportOf(event, writes), met: [] }]));
   const waiting = await stored(id, 1, writes);
   return { id, event, waiting };
 }
@@ -130,7 +135,7 @@ describe('a plan', () => {
     expect(again[0]?.key).toBe(waiting[0]?.key);
     expect(again[1]?.key).not.toBe(waiting[1]?.key);
     const [first] = waiting;
-    if (first) await noteWrites(pool, [settled(first, 'written', 'B-77')]);
+    if (first) await noted([settled(first, 'written', 'B-77')]);
     const third = await stored(id, 3, [made, planned(edit('B3', '2'))]);
     expect(third.map((write) => write.planned.change.kind)).toEqual(['edit']);
     expect((await creationsOf(pool, id)).given).toEqual(new Map([['new-2', 'B-77']]));
@@ -149,7 +154,7 @@ describe('a plan', () => {
     const asked = refs.map((ref) => ({ ref }));
     // Those of a plan that go first are marked as on their way when it is stored: here the creation.
     expect((await writesOnTheirWay(pool, asked)).edits.size).toBe(0);
-    await noteSending(pool, waiting);
+    await pool.query(notingSending(waiting));
     const { edits, creating } = await writesOnTheirWay(pool, asked);
     expect([...edits.keys()].sort()).toEqual(['desk/booking/B4', 'desk/booking/B5']);
     expect(edits.get('desk/booking/B4')?.edits).toEqual([{ path: 'phone', before: '1', after: '2' }]);
@@ -162,10 +167,7 @@ describe('a plan', () => {
       'sending',
       'sending',
     ]);
-    await noteWrites(
-      pool,
-      waiting.map((write) => settled(write, 'written')),
-    );
+    await noted(waiting.map((write) => settled(write, 'written')));
     expect((await writesOnTheirWay(pool, asked)).edits.size).toBe(0);
   });
 
@@ -177,7 +179,7 @@ describe('a plan', () => {
     );
     const [one, two, three] = waiting;
     if (!one || !two || !three) throw new Error('three writes wait');
-    await noteWrites(pool, [settled(one, 'written'), settled(two, 'refused'), settled(three, 'failed')]);
+    await noted([settled(one, 'written'), settled(two, 'refused'), settled(three, 'failed')]);
     expect(await countWrites(pool, id)).toMatchObject({ written: 1, refused: 1, failed: 1, planned: 0 });
     expect(await firstIn(pool, id, 'refused')).toEqual({
       recordType: 'booking',
@@ -193,10 +195,7 @@ describe('a plan', () => {
     const { pool } = database;
     const made = planned({ kind: 'create', ref: bookingRef('new-4'), record: { name: 'X' } });
     const { id, waiting } = await begun('R5', [made]);
-    await noteWrites(
-      pool,
-      waiting.map((write) => settled(write, 'written', 'B-88')),
-    );
+    await noted(waiting.map((write) => settled(write, 'written', 'B-88')));
     expect(
       (await readOutcome(pool, id)).map(({ change, rules }) => [change.kind, change.ref.id, rules]),
     ).toEqual([['create', 'B-88', [by]]]);
@@ -208,10 +207,10 @@ describe('a run', () => {
   test('knows its event, its report and its plans from one try to the next', async () => {
     const { pool } = database;
     const { id, event } = await begun('R6', [planned(edit('B20', '2'))]);
-    expect(await runSoFar(id)).toMatchObject({ event, plans: 1, plannedTry: 0, stoppedBy: null });
+    expect(await runSoFar('R6')).toMatchObject({ event, plans: 1, plannedTry: 0, stoppedBy: null });
     expect((await readPayload(pool, id))?.report?.rules[0]?.ruleId).toBe(by.id);
     expect((await pastPayloads(pool, { before: null, limit: 1 }))[0]?.id).toBe(id);
-    expect(await runSoFar('999999')).toBeUndefined();
+    expect(await runSoFar('R999')).toBeUndefined();
   });
 
   test('of our own write is done as it begins, and keeps no event', async () => {
@@ -221,11 +220,13 @@ describe('a run', () => {
     await beginRuns(pool, [
       { id, event: { ...told, changed: [] }, ended: { result: 'own write', because: ownWriteBecause } },
     ]);
-    expect(await runSoFar(id)).toMatchObject({
+    expect(await runSoFar('R7')).toMatchObject({
       ended: { result: 'own write', because: ownWriteBecause },
       event: null,
     });
-    await noteTried(pool, [{ id, state: 'done', because: ownWriteBecause, waitMs: 0, result: 'own write' }]);
+    await pool.query(
+      notingTried([{ id, state: 'done', because: ownWriteBecause, waitMs: 0, result: 'own write' }]),
+    );
     expect(await readPayload(pool, id)).toBeUndefined();
     expect(await readRun(pool, id)).toMatchObject({ result: 'own write' });
     expect((await listRuns(pool, { own: 'hidden' }, 100)).map((run) => run.id)).not.toContain(id);
@@ -235,31 +236,34 @@ describe('a run', () => {
   test('that was refused for good is computed anew when it is tried again', async () => {
     const { pool } = database;
     const { id, waiting } = await begun('R8', [planned(edit('B21', '2'))]);
-    await noteWrites(
-      pool,
-      waiting.map((write) => settled(write, 'refused')),
-    );
+    await noted(waiting.map((write) => settled(write, 'refused')));
     expect(await retryRun(pool, id)).toBeUndefined();
-    await noteTried(pool, [{ id, state: 'failed', because: 'Refused.', waitMs: 0, result: 'failed' }]);
-    await noteRuns(pool, [{ id, anew: false, done: true, result: 'failed', because: 'Refused.' }]);
+    await pool.query(
+      notingTried([{ id, state: 'failed', because: 'Refused.', waitMs: 0, result: 'failed' }]),
+    );
+    await pool.query(notingRuns([{ id, anew: false, done: true, result: 'failed', because: 'Refused.' }]));
     expect(await retryRun(pool, id)).toEqual(companyRef('R8'));
-    expect(await runSoFar(id)).toMatchObject({ plannedTry: -1 });
+    expect(await runSoFar('R8')).toMatchObject({ plannedTry: -1 });
   });
 
   test('is stopped while it waits, and not once it has ended', async () => {
     const { pool } = database;
     const { id } = await begun('R9', []);
     expect(await askToStop(pool, id, 'Mara')).toEqual(companyRef('R9'));
-    expect(await stoppedBy(pool, id)).toBe('Mara');
-    await noteTried(pool, [{ id, state: 'done', because: '', waitMs: 0, result: 'wrote' }]);
+    expect((await stoppedBy(pool, [id])).get(id)).toBe('Mara');
+    await pool.query(notingTried([{ id, state: 'done', because: '', waitMs: 0, result: 'wrote' }]));
     expect(await askToStop(pool, id, 'Mara')).toBeUndefined();
   });
 
   test('is found by its record, its values, its rule, its result and its system', async () => {
     const { pool } = database;
     const { id } = await begun('R10-find-me', []);
-    await noteTried(pool, [{ id, state: 'done', because: '1 record written.', waitMs: 0, result: 'wrote' }]);
-    await noteRuns(pool, [{ id, anew: false, done: true, result: 'wrote', because: '1 record written.' }]);
+    await pool.query(
+      notingTried([{ id, state: 'done', because: '1 record written.', waitMs: 0, result: 'wrote' }]),
+    );
+    await pool.query(
+      notingRuns([{ id, anew: false, done: true, result: 'wrote', because: '1 record written.' }]),
+    );
     const ids = async (filter: Parameters<typeof listRuns>[1]) =>
       (await listRuns(pool, filter, 5)).map((run) => run.id);
     expect(await ids({ search: 'find-ME' })).toEqual([id]);
@@ -276,7 +280,7 @@ describe('a run', () => {
     const { id } = await begun('R12', []);
     const wanted = { system: 'book', recordType: 'company', kind: 'updated' };
     expect(await firstRunAfter(pool, after, wanted)).toBeNull();
-    await noteTried(pool, [{ id, state: 'done', because: '', waitMs: 0, result: 'wrote' }]);
+    await pool.query(notingTried([{ id, state: 'done', because: '', waitMs: 0, result: 'wrote' }]));
     expect(await firstRunAfter(pool, after, wanted)).toBe(id);
     expect(await firstRunAfter(pool, after, { ...wanted, kind: 'deleted' })).toBeNull();
   });
@@ -286,10 +290,7 @@ describe('a record', () => {
   test('tells its events and its writes, with the rules and versions that wrote it', async () => {
     const { pool } = database;
     const { id, waiting } = await begun('R13', [planned(edit('B30', '2'))]);
-    await noteWrites(
-      pool,
-      waiting.map((write) => settled(write, 'written')),
-    );
+    await noted(waiting.map((write) => settled(write, 'written')));
     expect(await recordTimeline(pool, bookingRef('B30'))).toMatchObject([
       {
         kind: 'write',
@@ -305,17 +306,11 @@ describe('a record', () => {
   test('tells what changed a field since: a later run of ours or somebody in its system', async () => {
     const { pool } = database;
     const first = await begun('R14', [planned(edit('B31', '2'))]);
-    await noteWrites(
-      pool,
-      first.waiting.map((write) => settled(write, 'written')),
-    );
+    await noted(first.waiting.map((write) => settled(write, 'written')));
     const field = { ref: bookingRef('B31'), path: 'phone' };
     expect((await changedSince(pool, first.id, [field])).size).toBe(0);
     const later = await begun('R15', [planned(edit('B31', '3'))]);
-    await noteWrites(
-      pool,
-      later.waiting.map((write) => settled(write, 'written')),
-    );
+    await noted(later.waiting.map((write) => settled(write, 'written')));
     expect((await changedSince(pool, first.id, [field])).get(fieldKey(field))).toMatchObject({
       run: later.id,
       who: 'Phone to bookings',

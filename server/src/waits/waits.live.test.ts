@@ -1,7 +1,7 @@
 import type { ChangeEvent, JsonObject } from '@vast-knot/core';
 import { jobsOf, openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { companyEvent, companyRef, openHarbour, phoneToBookings } from '../fixtures/harbour';
-import { oldestWaiting } from '../inbox/inbox';
+import { nextOf } from '../runs/next';
 import { keepWaiting, listWaits, releaseWait } from './waits';
 
 let database: TestDatabase;
@@ -30,7 +30,7 @@ const release = (id: string) =>
   releaseWait(database.pool, openHarbour(database.pool).registry, { rule: ruleId, ref: companyRef(id) });
 
 const oldest = async (id: string) =>
-  (await oldestWaiting(database.pool, [companyRef(id)])).get(`book/company/${id}`);
+  (await nextOf(database.pool, [companyRef(id)])).get(`book/company/${id}`)?.waiting;
 
 test('changes of one record are folded into one, from before the first to after the last', async () => {
   await waits(0, event('W1', { phone: '1' }, { phone: '2' }));

@@ -100,16 +100,14 @@ async function asItIsNow({ pool, registry }: Beginning, id: string, run: RunSoFa
   return inTransaction(pool, async (client) => {
     let more: readonly string[] = [];
     if (tellsOfChange(event)) {
-      const [result] = await deriveAndKeep(client, [
-        {
-          recordType: type,
-          versionOf: (record) => connector?.versionOf(record),
-          received: { ...event, claimed: [] },
-          looked,
-        },
-      ]);
+      const result = await deriveAndKeep(client, {
+        recordType: type,
+        versionOf: (record) => connector?.versionOf(record),
+        received: { ...event, claimed: [] },
+        looked,
+      });
       // What newer events told has been dealt with; only what none told yet is news.
-      if (result?.is === 'news') more = result.event.changed;
+      if (result.is === 'news') more = result.event.changed;
     }
     const now: ChangeEvent = {
       ...event,

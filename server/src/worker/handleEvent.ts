@@ -16,12 +16,12 @@ import { forgetDeaths, mostDeaths } from '../inbox/deaths';
 import type { WaitingEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
-import { countWrites, doneSoFar, firstIn, giveUpOpen } from '../runs/plan';
+import { countWrites, doneSoFar, firstIn, giveUpOpen, type WaitingWrite } from '../runs/plan';
 import { stoppedBy, type RunSoFar } from '../runs/repository';
 import { beginRun } from './beginRun';
 import type { Computing } from './computing';
 import type { Sets } from './sets';
-import { keepPlans, type Kept, type ToKeep } from './sets/plan';
+import { keepLargePlan, type ToKeep } from './sets/plan';
 import { settle, type Settled } from './settle';
 
 /** What came of a try: the event is done with, or it has to be tried again. */
@@ -76,7 +76,7 @@ export async function handleEvent(
     const written = run.plans > 0 ? WrittenSoFar.of(await doneSoFar(pool, waiting.id)) : WrittenSoFar.nothing;
     const workspace = new ConnectedWorkspace(registry);
     let report = run.report;
-    let kept: Kept | undefined;
+    let writes: readonly WaitingWrite[] | undefined;
     const conflicts = run.plans > 0 ? (await countWrites(pool, waiting.id)).conflict : 0;
     if (!report || conflicts > 0) {
       const { deaths } = waiting;
@@ -93,9 +93,9 @@ export async function handleEvent(
         computed: { id, plan: run.plans + 1, atTry: attempts, report, met: computed.met },
         left: leftOf(report, written),
       };
-      kept = plan.left.length > largePlan ? (await keepPlans(pool, [plan]))[0] : await sets.plan.do(plan);
+      writes = plan.left.length > largePlan ? await keepLargePlan(pool, plan) : await sets.plan.do(plan);
     }
-    const settled = await settle({ pool, sets, workspace }, waiting.id, kept);
+    const settled = await settle({ pool, sets, workspace }, waiting.id, writes);
     return await concluded(pool, waiting.id, report, settled);
   } catch (thrown) {
     if (!(thrown instanceof WorkspaceError)) throw thrown;
@@ -128,8 +128,8 @@ async function concluded(
   report: Report,
   { waits, contended, counts: counted, stoppedBy: stopper }: Settled,
 ): Promise<Handled> {
-  const by = stopper ?? (counted ? null : await stoppedBy(pool, id));
-  if (by !== null) return stop(pool, id, by);
+  const by = stopper ?? (counted ? undefined : (await stoppedBy(pool, [id])).get(id));
+  if (by !== undefined) return stop(pool, id, by);
   const counts = counted ?? (await countWrites(pool, id));
   if (counts.conflict > 0) {
     const because = `${plural(counts.conflict, 'record was', 'records were')} changed in between; read again and computed anew.`;

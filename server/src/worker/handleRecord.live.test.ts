@@ -17,7 +17,7 @@ import { accept, type ReceivedEvent } from '../inbox/inbox';
 import { keepFirstSeen } from '../images/images';
 import { takeAll } from '../intake/takeAll';
 import { readOutcome } from '../runs/outcome';
-import { noteSending, waitingWrites } from '../runs/plan';
+import { notingSending, waitingWrites } from '../runs/plan';
 import { askToStop, readRun, retryRun } from '../runs/repository';
 import { runAgain } from '../runs/runAgain';
 import { unwatched } from './computing';
@@ -202,7 +202,7 @@ test('a plan whose worker was killed is sent by the next one with the same keys'
   const open = await waitingWrites(database.pool, run, undefined, 10);
   expect(open.map(({ planned }) => planned.change.ref.id)).toEqual([`${at.id}a`, `${at.id}b`]);
   // It was under way when the worker was killed.
-  await noteSending(database.pool, open);
+  await database.pool.query(notingSending(open));
   await handle(companyRef(at.id), at);
   expect(at.desk.taken.map(({ key }) => key)).toEqual(open.map(({ key }) => key));
   expect(await runOf(run)).toMatchObject({ result: 'wrote', writes: 2 });

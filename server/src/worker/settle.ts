@@ -25,7 +25,6 @@ import {
 import { stoppedBy } from '../runs/repository';
 import { OpenWrites } from './openWrites';
 import type { Sets } from './sets';
-import type { Kept } from './sets/plan';
 
 /** Batches that are sent or noted at the same time. */
 const atOnce = 3;
@@ -67,13 +66,16 @@ interface Course extends Creations {
 }
 
 /**
- * Sends the open writes of a run, those that others follow from first, and notes the result of each; `kept` has them where the
+ * Sends the open writes of a run, those that others follow from first, and notes the result of each; `atHand` has them where the
  * plan was just stored. A write whose cause was refused is given up; one whose cause is to be tried again waits for it. Once
  * somebody stops the run, no further batch is sent.
  */
-export async function settle(sending: Sending, runId: string, kept: Kept | undefined): Promise<Settled> {
+export async function settle(
+  sending: Sending,
+  runId: string,
+  atHand: readonly WaitingWrite[] | undefined,
+): Promise<Settled> {
   const { pool } = sending;
-  const atHand = kept?.writes;
   // All that the run ever planned is at hand.
   const whole = atHand && atHand.every(({ plan }) => plan === 1) ? atHand : undefined;
   const open = new OpenWrites((after, most) => waitingWrites(pool, runId, after, most), atHand);
@@ -85,7 +87,8 @@ export async function settle(sending: Sending, runId: string, kept: Kept | undef
     contended: [],
     noted: 0,
     counts: noCounts(),
-    stoppedBy: kept ? kept.stoppedBy : ((await stoppedBy(pool, runId)) ?? undefined),
+    // A few writes are sent at once, whatever is asked for meanwhile.
+    stoppedBy: whole && whole.length <= batchSize ? undefined : (await stoppedBy(pool, [runId])).get(runId),
   };
   for (let stage = await open.stage(); stage; stage = await open.stage()) {
     const here = stage;

@@ -1,10 +1,11 @@
 import { leafFields, type ChangeEvent, type Notice } from '@vast-knot/core';
-import { tell } from '../../db/notices';
-import { inTransaction, type Pool } from '../../db/pool';
-import { deriveAndKeep, type Comparison, type Looked } from '../../images/derive';
+import { telling } from '../../db/notices';
+import { inTransaction, together, type Pool } from '../../db/pool';
+import { deriveFrom, type Comparison, type Looked } from '../../images/derive';
+import { keepingImages } from '../../images/images';
 import type { ReceivedEvent, WaitingEvent } from '../../inbox/inbox';
 import { endOf } from '../../intake/takeAll';
-import { beginRuns, type RunEnd, type RunSoFar } from '../../runs/repository';
+import { beginningRuns, type RunEnd, type RunSoFar } from '../../runs/repository';
 
 /** An event whose run is to begin, with what it is compared with. */
 export interface ToDerive {
@@ -23,7 +24,7 @@ export async function deriveAndBegin(
   all: readonly ToDerive[],
 ): Promise<readonly (RunSoFar | undefined)[]> {
   return inTransaction(pool, async (client) => {
-    const derived = await deriveAndKeep(
+    const { derived, images } = await deriveFrom(
       client,
       all.map(({ waiting, ...comparison }) => ({ ...comparison, received: waiting.event })),
     );
@@ -40,8 +41,7 @@ export async function deriveAndBegin(
       if (!ended && fields.length > 0) notices.push({ kind: 'record', ref: event.ref, fields, by: 'event' });
       return begunNow(event, waiting, ended);
     });
-    await beginRuns(client, begun);
-    if (notices.length > 0) await tell(client, ...notices);
+    await together(client, keepingImages(images), beginningRuns(begun), telling(notices));
     return runs;
   });
 }

@@ -1,9 +1,9 @@
-import { tell } from '../../db/notices';
-import { inTransaction, type Pool } from '../../db/pool';
-import { noteTried, type Tried, type WaitingEvent } from '../../inbox/inbox';
+import { telling } from '../../db/notices';
+import { inTransaction, together, type Pool, type Runner } from '../../db/pool';
+import { notingTried, type Tried, type WaitingEvent } from '../../inbox/inbox';
 import { storeMessages } from '../../messages/repository';
 import { creationsOf } from '../../runs/plan';
-import { noteRuns } from '../../runs/repository';
+import { notingRuns } from '../../runs/repository';
 import { keepWaiting } from '../../waits/waits';
 import type { Handled } from '../handleEvent';
 
@@ -19,29 +19,38 @@ export async function conclude(
   most: number,
   all: readonly ToConclude[],
 ): Promise<readonly undefined[]> {
-  await inTransaction(pool, async (client) => {
-    const tried = all.map(({ waiting, handled }) => triedAs(waiting, handled, most));
-    await noteTried(client, tried);
-    await noteRuns(
-      client,
-      tried.map(({ id, state, result, because, waitsFor }) => {
-        return { id, done: state !== 'waiting', result, because, anew: waitsFor !== undefined };
-      }),
+  const tried = all.map(({ waiting, handled }) => triedAs(waiting, handled, most));
+  const note = (runner: Runner) =>
+    together(
+      runner,
+      notingTried(tried),
+      notingRuns(
+        tried.map(({ id, state, result, because, waitsFor }) => {
+          return { id, done: state !== 'waiting', result, because, anew: waitsFor !== undefined };
+        }),
+      ),
+      telling(tried.map(({ id, state, result }) => ({ kind: 'run', id, state, result }))),
     );
-    for (const { waiting, handled } of all) {
-      const { messages = [], waiting: changes = [] } = handled.done ? handled : {};
-      if (messages.length + changes.length === 0) continue;
-      const { id, event } = waiting;
-      const { given } = await creationsOf(client, id);
-      await storeMessages(client, { runId: id, time: event.time, planned: messages, created: given });
-      await keepWaiting(client, changes, given);
-    }
-    await tell(
-      client,
-      ...tried.map(({ id, state, result }) => ({ kind: 'run' as const, id, state, result })),
-    );
-  });
+  const more = all.filter(({ handled }) => handled.done && leadsOn(handled));
+  if (more.length === 0) await note(pool);
+  else
+    await inTransaction(pool, async (client) => {
+      await note(client);
+      for (const each of more) await leadOn(client, each);
+    });
   return all.map(() => undefined);
+}
+
+function leadsOn({ messages = [], waiting = [] }: Extract<Handled, { done: true }>): boolean {
+  return messages.length + waiting.length > 0;
+}
+
+/** Stores what is sent once a run has ended, and what rules wait with from then on. */
+async function leadOn(client: Runner, { waiting: { id, event }, handled }: ToConclude): Promise<void> {
+  const { messages = [], waiting = [] } = handled.done ? handled : {};
+  const { given } = await creationsOf(client, id);
+  await storeMessages(client, { runId: id, time: event.time, planned: messages, created: given });
+  await keepWaiting(client, waiting, given);
 }
 
 function triedAs({ id, attempts }: WaitingEvent, handled: Handled, most: number): Tried {

@@ -1,13 +1,13 @@
-import type { RecordRef } from '@vast-knot/core';
+import { refKey, type RecordRef } from '@vast-knot/core';
 import { Gather } from '../../db/gather';
 import type { Pool } from '../../db/pool';
-import { noteSending, type WaitingWrite } from '../../runs/plan';
+import { nextOf, type Next } from '../../runs/next';
+import { notingSending, type WaitingWrite } from '../../runs/plan';
 import type { RunSoFar } from '../../runs/repository';
 import { deriveAndBegin, type ToDerive } from './begin';
 import { conclude, type ToConclude } from './conclude';
-import { nextOf, type Next } from './next';
 import { noteResults, type ToNote } from './note';
-import { keepPlans, type Kept, type ToKeep } from './plan';
+import { keepPlans, type ToKeep } from './plan';
 
 /** Events of one turn at most. */
 const most = 100;
@@ -19,19 +19,25 @@ const most = 100;
 export class Sets {
   readonly next: Gather<RecordRef, Next | undefined>;
   readonly begin: Gather<ToDerive, RunSoFar | undefined>;
-  readonly plan: Gather<ToKeep, Kept>;
+  readonly plan: Gather<ToKeep, readonly WaitingWrite[]>;
   readonly send: Gather<readonly WaitingWrite[], undefined>;
   readonly note: Gather<ToNote, string | undefined>;
   readonly conclude: Gather<ToConclude, undefined>;
 
   /** After `mostAttempts` tries an event is given up. */
   constructor(pool: Pool, mostAttempts: number) {
-    this.next = new Gather((refs) => nextOf(pool, refs), { most });
+    this.next = new Gather(
+      async (refs) => {
+        const next = await nextOf(pool, refs);
+        return refs.map((ref) => next.get(refKey(ref)));
+      },
+      { most },
+    );
     this.begin = new Gather((all) => deriveAndBegin(pool, all), { most });
     this.plan = new Gather((all) => keepPlans(pool, all), { most });
     this.send = new Gather(
       async (all) => {
-        await noteSending(pool, all.flat());
+        await pool.query(notingSending(all.flat()));
         return all.map(() => undefined);
       },
       { most },

@@ -1,8 +1,10 @@
 import { fieldsOf, type Notice } from '@vast-knot/core';
-import { tell } from '../../db/notices';
-import { inTransaction, type Pool } from '../../db/pool';
-import { rememberWrites, type OwnWrite } from '../../images/derive';
-import { noteWrites, type SettledWrite } from '../../runs/plan';
+import { telling } from '../../db/notices';
+import { inTransaction, together, type Pool } from '../../db/pool';
+import { imagesAfterWrites, type OwnWrite } from '../../images/derive';
+import { keepingImages } from '../../images/images';
+import { notingWrites, type SettledWrite } from '../../runs/plan';
+import { stoppedBy } from '../../runs/repository';
 
 /** Results of writes of one run. */
 export interface ToNote {
@@ -14,18 +16,19 @@ export interface ToNote {
   readonly goesOn: boolean;
 }
 
-/** Saves the results of writes and takes those that were made into the images. Returns for each run who wants it to be stopped. */
+/**
+ * Saves the results of writes and takes those that were made into the images. Returns for each run that goes on who wants it to be
+ * stopped.
+ */
 export async function noteResults(
   pool: Pool,
   all: readonly ToNote[],
 ): Promise<readonly (string | undefined)[]> {
-  return inTransaction(pool, async (client) => {
-    const stopped = await noteWrites(
+  await inTransaction(pool, async (client) => {
+    const images = await imagesAfterWrites(
       client,
-      all.flatMap(({ settled }) => settled),
+      all.flatMap((each) => each.own),
     );
-    const own = all.flatMap((each) => each.own);
-    if (own.length > 0) await rememberWrites(client, own);
     const notices = all.flatMap(({ runId, own: made, goesOn }): Notice[] => [
       ...made
         .filter(({ unsure }) => !unsure)
@@ -35,7 +38,14 @@ export async function noteResults(
         }),
       ...(goesOn ? [{ kind: 'run', id: runId, state: 'waiting', result: null } as const] : []),
     ]);
-    if (notices.length > 0) await tell(client, ...notices);
-    return all.map(({ runId }) => stopped.get(runId));
+    await together(
+      client,
+      ...notingWrites(all.flatMap(({ settled }) => settled)),
+      keepingImages(images),
+      telling(notices),
+    );
   });
+  const more = all.filter(({ goesOn }) => goesOn).map(({ runId }) => runId);
+  const stopped = more.length > 0 ? await stoppedBy(pool, more) : undefined;
+  return all.map(({ runId }) => stopped?.get(runId));
 }
