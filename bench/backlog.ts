@@ -225,7 +225,6 @@ async function measureHandling(world: World): Promise<Handled> {
       await arrived(world, which, count);
       await sent;
       const took = performance.now() - start;
-      console.error(new Date().toISOString(), what, round, took);
       if (round > 0) {
         if (what === 'product' && (count * 1000) / took > best.product)
           processor = processorFigures(before, processorOf(stack), count);

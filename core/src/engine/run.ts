@@ -6,7 +6,7 @@ import { readPath, writePath, type JsonObject } from '../model/json';
 import { refKey, type RecordRef, type StoredRecord } from '../model/record';
 import type { Catalog } from '../model/system';
 import type { RecordChange } from '../change/recordChange';
-import { OverlayWorkspace } from '../workspace/overlay';
+import { OverlayWorkspace, type Pause } from '../workspace/overlay';
 import type { Workspace } from '../workspace/workspace';
 import { circleOf, endlessPartOf, type Circle, type Turn } from './circle';
 import type { CompiledRule } from './compiled';
@@ -24,6 +24,8 @@ export interface RunSetup {
   readonly observe?: Observe;
   /** Whether rules that wait for further changes are left for later, as live. */
   readonly waits?: boolean;
+  /** Asked again and again while much is computed. */
+  readonly pause?: Pause;
   readonly catalog: Catalog;
   /** The rules in the order in which they run. */
   readonly rules: readonly CompiledRule[];
@@ -70,7 +72,7 @@ interface Touched {
  * @throws WorkspaceError when a record cannot be read.
  */
 export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<RunResult> {
-  const overlay = new OverlayWorkspace(setup.catalog, setup.workspace);
+  const overlay = new OverlayWorkspace(setup.catalog, setup.workspace, setup.pause);
   const reports: RuleReport[] = [];
   const problems = unknownType(event, setup.catalog);
   const messages: PlannedMessage[] = [];
@@ -98,6 +100,7 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
   let passedOver = 0;
   for (let pending = queue.shift(); pending; pending = queue.shift()) {
     const { event: current, depth, trail, writes } = pending;
+    await setup.pause?.();
     if (depth > 0 && stopped.has(refKey(current.ref))) continue;
     const touched = new Map<string, Touched>();
     const standing = () => overlay.standing(current.ref) ?? { record: current.record };
@@ -133,6 +136,8 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
       reports.push(outcome.report);
       noteOrigins(origins, outcome, { rule, depth, cause: depth === 0 ? undefined : current.ref });
       for (const written of firstOfEach(outcome.written)) {
+        const pause = setup.pause?.();
+        if (pause) await pause;
         const change = changeBy(current, written, overlay, setup.catalog);
         if (!change) continue;
         sight.wrote(written.ref, change.changed);
@@ -171,7 +176,7 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
       event,
       rules: reports,
       ...(passedOver > 0 && { passedOver }),
-      writes: plan(overlay, setup, origins),
+      writes: await plan(overlay, setup, origins),
       messages,
       waiting,
       problems,
@@ -347,24 +352,26 @@ function undone(
     : undefined;
 }
 
-function plan(
+async function plan(
   overlay: OverlayWorkspace,
   setup: RunSetup,
   origins: ReadonlyMap<string, Origin>,
-): PlannedWrite[] {
-  return overlay.changes
-    .map(({ change, version }): PlannedWrite => {
-      const { rules, depth = 0, cause } = origins.get(refKey(change.ref)) ?? {};
-      return {
-        change: withoutOwnId(change, setup.catalog),
-        ...(version !== undefined && { version }),
-        rules: [...(rules?.values() ?? [])],
-        depth,
-        ...(cause && { cause }),
-        before: overlay.metBefore(change.ref) ?? {},
-      };
-    })
-    .sort((a, b) => a.depth - b.depth);
+): Promise<PlannedWrite[]> {
+  const planned: PlannedWrite[] = [];
+  for (const { change, version } of overlay.changes()) {
+    const pause = setup.pause?.();
+    if (pause) await pause;
+    const { rules, depth = 0, cause } = origins.get(refKey(change.ref)) ?? {};
+    planned.push({
+      change: withoutOwnId(change, setup.catalog),
+      ...(version !== undefined && { version }),
+      rules: [...(rules?.values() ?? [])],
+      depth,
+      ...(cause && { cause }),
+      before: overlay.metBefore(change.ref) ?? {},
+    });
+  }
+  return planned.sort((a, b) => a.depth - b.depth);
 }
 
 /** Returns the record without its id: a record that is created gets it from its system. */

@@ -92,7 +92,7 @@ export async function runRule(
   if (stops && counts.errors > 0) {
     return end('failed', `Nothing is written, because ${errorsText(counts)}`);
   }
-  if (stops && workspace instanceof OverlayWorkspace) await run.workspace.apply(workspace.changes);
+  if (stops && workspace instanceof OverlayWorkspace) await run.workspace.apply([...workspace.changes()]);
   const messages = context.messages.map((message) => ({ ...message, rule: ruleRef(rule) }));
   const { written } = context;
   const done = { written, messages, remembered: context.remembered };

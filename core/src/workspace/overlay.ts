@@ -6,6 +6,9 @@ import type { Catalog } from '../model/system';
 import { matches } from './matches';
 import type { ApplyResult, GuardedChange, Search, Workspace } from './workspace';
 
+/** Lets others come to their turn where much is computed at a time; undefined while it is not time for that. */
+export type Pause = () => Promise<void> | undefined;
+
 interface Layer {
   readonly ref: RecordRef;
   readonly base: StoredRecord | undefined;
@@ -25,6 +28,8 @@ export class OverlayWorkspace implements Workspace {
   constructor(
     private readonly catalog: Catalog,
     private readonly base: Workspace,
+    /** Asked after every change. */
+    private readonly pause?: Pause | undefined,
   ) {}
 
   async get(ref: RecordRef): Promise<StoredRecord | undefined> {
@@ -52,7 +57,11 @@ export class OverlayWorkspace implements Workspace {
 
   async apply(changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {
     const results: ApplyResult[] = [];
-    for (const { change } of changes) results.push(await this.applyOne(change));
+    for (const { change } of changes) {
+      results.push(await this.applyOne(change));
+      const pause = this.pause?.();
+      if (pause) await pause;
+    }
     return results;
   }
 
@@ -79,14 +88,13 @@ export class OverlayWorkspace implements Workspace {
     return [...this.seen.values()];
   }
 
-  /** What was written, one merged change per record, in the order of the first write. */
-  get changes(): readonly GuardedChange[] {
-    return [...this.layers.entries()].flatMap(([, layer]) => {
+  /** Gives what was written, one merged change per record, in the order of the first write. */
+  *changes(): Generator<GuardedChange> {
+    for (const layer of this.layers.values()) {
       const change = mergedChange(layer);
-      return change
-        ? [{ change, ...(layer.base?.version !== undefined && { version: layer.base.version }) }]
-        : [];
-    });
+      const version = layer.base?.version;
+      if (change) yield { change, ...(version !== undefined && { version }) };
+    }
   }
 
   private async applyOne(change: RecordChange): Promise<ApplyResult> {

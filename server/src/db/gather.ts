@@ -47,7 +47,7 @@ export class Gather<Item, Result> {
   private begin(): void {
     if (this.beginning || this.underWay >= (this.options.atOnce ?? 1)) return;
     this.beginning = true;
-    this.gatherMore(0, 0);
+    this.gatherMore(this.asked.length, 0);
   }
 
   /** Begins the turn once nobody has come along for a moment. */

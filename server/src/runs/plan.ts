@@ -24,7 +24,7 @@ const namespace = '5f0c1f57-3c1e-4d0e-9a53-0d5d0d6c7a11';
 const heldAtOnce = 20_000;
 
 /** Writes stored with one statement. */
-const storedAtOnce = 1000;
+const storedAtOnce = 500;
 
 /** Of the writes of a plan that may go first, so many are marked as on their way when it is stored. */
 export const markedAtOnce = 100;
@@ -52,31 +52,40 @@ export async function writesOf(
   plans: readonly PlanToStore[],
 ): Promise<readonly (readonly WaitingWrite[])[]> {
   const all: (readonly WaitingWrite[])[] = [];
-  for (const { runId, plan, planned } of plans) {
-    // What an earlier plan has created is there.
-    const given = plan > 1 ? (await creationsOf(runner, runId)).given : new Map<string, string>();
-    const writes = planned
-      .filter((write) => !creates(write) || !given.has(write.change.ref.id))
-      .sort((a, b) => a.depth - b.depth || Number(creates(b)) - Number(creates(a)));
-    all.push(
-      writes.map((write, seq) => ({
-        runId,
-        plan,
-        seq,
-        planned: write,
-        key: keyOf(runId, plan, write),
-        state: 'planned',
-        onItsWay: plan === 1 && isFirst(write, writes[0]) && seq < markedAtOnce,
-      })),
-    );
-  }
+  for (const plan of plans) all.push((await inOrder(runner, plan)).map(asWaiting(plan)));
   return all;
 }
+
+/** Returns the writes of a plan that are still to be made, in the order in which they are sent. */
+async function inOrder(
+  runner: Runner,
+  { runId, plan, planned }: PlanToStore,
+): Promise<readonly PlannedWrite[]> {
+  // What an earlier plan has created is there.
+  const given = plan > 1 ? (await creationsOf(runner, runId)).given : new Map<string, string>();
+  return planned
+    .filter((write) => !creates(write) || !given.has(write.change.ref.id))
+    .sort((a, b) => a.depth - b.depth || Number(creates(b)) - Number(creates(a)));
+}
+
+/** Returns how a write waits at its place in a plan. */
+const asWaiting =
+  ({ runId, plan }: PlanToStore) =>
+  (write: PlannedWrite, seq: number, [first]: readonly PlannedWrite[]): WaitingWrite => ({
+    runId,
+    plan,
+    seq,
+    planned: write,
+    key: keyOf(runId, plan, write),
+    state: 'planned',
+    onItsWay: plan === 1 && isFirst(write, first) && seq < markedAtOnce,
+  });
 
 const plannedStatement = prepared(
   'store planned',
   `INSERT INTO planned_writes (run_id, plan, seq, planned)
-   SELECT * FROM unnest($1::bigint[], $2::integer[], $3::integer[], $4::jsonb[])`,
+   SELECT * FROM ROWS FROM (unnest($1::bigint[], $2::integer[], $3::integer[]), jsonb_array_elements($4::jsonb))
+     AS plan (run, plan, seq, planned)`,
 );
 const writesStatement = prepared(
   'store writes',
@@ -96,7 +105,7 @@ export function storingWrites(writes: readonly WaitingWrite[]): readonly Stateme
   const refs = writes.map(({ planned }) => planned.change.ref);
   const first = writes.filter(({ onItsWay }) => onItsWay);
   return [
-    plannedStatement([runs, plans, seqs, writes.map(({ planned }) => JSON.stringify(planned))]),
+    plannedStatement([runs, plans, seqs, JSON.stringify(writes.map(({ planned }) => planned))]),
     writesStatement([
       runs,
       plans,
@@ -120,10 +129,17 @@ export async function storePlan(
   runner: Runner,
   plan: PlanToStore,
 ): Promise<readonly WaitingWrite[] | undefined> {
-  const [writes = []] = await writesOf(runner, [plan]);
-  for (let at = 0; at < writes.length; at += storedAtOnce)
-    await together(runner, ...storingWrites(writes.slice(at, at + storedAtOnce)));
-  return writes.length > heldAtOnce ? undefined : writes;
+  const planned = await inOrder(runner, plan);
+  const wait = asWaiting(plan);
+  const writes: WaitingWrite[] = [];
+  for (let at = 0; at < planned.length; at += storedAtOnce) {
+    const part = planned
+      .slice(at, at + storedAtOnce)
+      .map((write, offset) => wait(write, at + offset, planned));
+    await together(runner, ...storingWrites(part));
+    if (planned.length <= heldAtOnce) writes.push(...part);
+  }
+  return planned.length > heldAtOnce ? undefined : writes;
 }
 
 /** Returns whether a write is sent with the first one of its plan. */

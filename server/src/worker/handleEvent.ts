@@ -23,6 +23,7 @@ import type { Computing } from './computing';
 import type { Sets } from './sets';
 import { keepLargePlan, type ToKeep } from './sets/plan';
 import { settle, type Settled } from './settle';
+import { breath } from './breath';
 
 /** What came of a try: the event is done with, or it has to be tried again. */
 export type Handled =
@@ -84,7 +85,7 @@ export async function handleEvent(
       const { catalog, rules } = registry;
       const before = run.plans > 0 ? new BeforeWorkspace(workspace, catalog, written) : workspace;
       const computed = await computing.around(waiting.id, deaths > 0, () =>
-        runEvent(run.event, { catalog, rules, workspace: before, waits: true }),
+        runEvent(run.event, { catalog, rules, workspace: before, waits: true, pause: breath() }),
       );
       if (deaths > 0) await forgetDeaths(pool, waiting.id);
       report = withBroken(computed.report, registry);
