@@ -72,7 +72,13 @@ export async function benchManyChildren(): Promise<readonly Figure[]> {
         wanted: 'flat: at most 1.25',
         met: most / little <= 1.25,
       },
-      { what: 'another company meanwhile, 95th percentile', value: percentile(waits, 0.95), unit: 'ms' },
+      {
+        what: 'another company meanwhile, 95th percentile',
+        value: percentile(waits, 0.95),
+        unit: 'ms',
+        wanted: 'under 400',
+        met: percentile(waits, 0.95) < 400,
+      },
       { what: 'changes of that company meanwhile', value: waits.length, unit: '' },
       { what: 'a single change to its booking, median', value: percentile(idle, 0.5), unit: 'ms' },
       {

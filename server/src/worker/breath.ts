@@ -1,5 +1,5 @@
 /** So long at a time one event is computed while others wait. */
-const longestMs = 15;
+const longestMs = 5;
 
 /** Returns what lets everything else come to its turn whenever a computation has gone on for a while. */
 export function breath(): () => Promise<void> | undefined {

@@ -3,13 +3,8 @@ import {
   runEvent,
   WorkspaceError,
   WrittenSoFar,
-  type PlannedMessage,
   type PlannedWrite,
-  type Problem,
-  type RecordRef,
   type Report,
-  type RunResult,
-  type WaitingChange,
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import { forgetDeaths, mostDeaths } from '../inbox/deaths';
@@ -20,35 +15,11 @@ import { countWrites, doneSoFar, firstIn, giveUpOpen, type WaitingWrite } from '
 import { stoppedBy, type RunSoFar } from '../runs/repository';
 import { beginRun } from './beginRun';
 import type { Computing } from './computing';
+import type { Handled } from './handled';
 import type { Sets } from './sets';
 import { keepLargePlan, type ToKeep } from './sets/plan';
 import { settle, type Settled } from './settle';
 import { breath } from './breath';
-
-/** What came of a try: the event is done with, or it has to be tried again. */
-export type Handled =
-  | {
-      readonly done: true;
-      readonly result: RunResult;
-      readonly because: string;
-      /** What is sent once the run has ended. */
-      readonly messages?: readonly PlannedMessage[];
-      /** What rules wait with from then on. */
-      readonly waiting?: readonly WaitingChange[];
-      /** Somebody stopped it; it can be taken up again. */
-      readonly stopped?: true;
-    }
-  | {
-      readonly done: false;
-      readonly because: string;
-      readonly soon: boolean;
-      /** The system that it waits for, and until when; then it was no try. */
-      readonly waits?: Waits | undefined;
-      /** Records that somebody else changed in between. */
-      readonly contended?: readonly RecordRef[];
-    };
-
-type Waits = NonNullable<Problem['waits']>;
 
 /** What an event is handled with. */
 interface Handling {

@@ -4,7 +4,8 @@ import { refKey, type RecordRef } from '@vast-knot/core';
 import { isDatabaseAway, type Pool } from '../db/pool';
 import type { RegistrySource } from '../registry/registry';
 import type { Computing } from './computing';
-import { handleEvent, type Handled } from './handleEvent';
+import type { Handled } from './handled';
+import { handleEvent } from './handleEvent';
 import type { Sets } from './sets';
 import type { Turns } from './turns';
 

@@ -5,7 +5,7 @@ import { storeMessages } from '../../messages/repository';
 import { creationsOf } from '../../runs/plan';
 import { notingRuns } from '../../runs/repository';
 import { keepWaiting } from '../../waits/waits';
-import type { Handled } from '../handleEvent';
+import type { Handled } from '../handled';
 
 /** A try that has ended. */
 export interface ToConclude {
