@@ -14,7 +14,8 @@ import type { PlannedMessage, PlannedWrite, Report, RuleRef, RuleReport, Waiting
 import type { Observe, Written } from './ruleContext';
 import { ruleRef, runRule, type RuleOutcome } from './runRule';
 import { Sight } from './sight';
-import { mayStart, select } from '../model/triggers';
+import { select } from '../model/triggers';
+import { rulesAbout, type RulesOfType } from './rulesOfType';
 
 /** What the writes of an event cause is followed this deep. */
 export const deepestCascade = 8;
@@ -104,14 +105,15 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
     if (depth > 0 && stopped.has(refKey(current.ref))) continue;
     const touched = new Map<string, Touched>();
     const standing = () => overlay.standing(current.ref) ?? { record: current.record };
-    let passing = passingBy(current, sight, standing());
-    for (const rule of rulesAbout(current.ref, setup.rules)) {
+    const about = rulesAbout(current.ref, setup.rules);
+    let passing = passingBy(about, current, sight, standing());
+    for (const rule of about.rules) {
       const { id } = rule.rule;
       // An event of a request, of the clock or of a wait is for one rule.
       if (current.rule !== undefined && current.rule !== id) continue;
-      if (passing.writes !== sight.writes) passing = passingBy(current, sight, standing());
+      if (passing.writes !== sight.writes) passing = passingBy(about, current, sight, standing());
       // Most rules of a record type watch other fields, and need not be offered it.
-      if (!mayStart(rule.rule.trigger, current.kind, passing.changed)) {
+      if (!passing.started.has(rule)) {
         passing.knows(id);
         if (depth > 0) continue;
         if (reports.length < mostTold) reports.push(notStarted(rule, current));
@@ -217,38 +219,22 @@ function unknownType({ ref: { system, recordType } }: ChangeEvent, catalog: Cata
 }
 
 /** What there is to pass rules by with that a record does not concern, as it stands now. */
-function passingBy(event: ChangeEvent, sight: Sight, standing: { readonly record: JsonObject | undefined }) {
+function passingBy(
+  about: RulesOfType,
+  event: ChangeEvent,
+  sight: Sight,
+  standing: { readonly record: JsonObject | undefined },
+) {
   return {
     writes: sight.writes,
-    /** Everything that changed in the record, in the event and by writes. */
-    changed: [...new Set([...event.changed, ...sight.fieldsOf(event.ref)])],
+    /** The rules that may be started by what changed in the record, in the event and by writes. */
+    started: about.startedBy(event.kind, [...new Set([...event.changed, ...sight.fieldsOf(event.ref)])]),
     knows: sight.knowing(event.ref, standing),
   };
 }
 
 /** Rules that did not start of which it is told why; of further ones only how many there are. */
 const mostTold = 12;
-
-/** The rules by the record type that they are about, for lists of rules that stay the same for many events. */
-const byType = new WeakMap<readonly CompiledRule[], ReadonlyMap<string, readonly CompiledRule[]>>();
-
-/** Returns the rules that start from records of a type, in their order. */
-function rulesAbout(
-  { system, recordType }: RecordRef,
-  rules: readonly CompiledRule[],
-): readonly CompiledRule[] {
-  let known = byType.get(rules);
-  if (!known) {
-    const made = new Map<string, CompiledRule[]>();
-    for (const rule of rules) {
-      const key = `${rule.rule.trigger.system}/${rule.rule.trigger.recordType}`;
-      made.set(key, [...(made.get(key) ?? []), rule]);
-    }
-    known = made;
-    byType.set(rules, known);
-  }
-  return known.get(`${system}/${recordType}`) ?? [];
-}
 
 /** Returns the report of a rule that an event does not start. */
 function notStarted({ rule, recordType }: CompiledRule, event: ChangeEvent): RuleReport {

@@ -8,7 +8,7 @@ import { formAnswer } from './formAnswer';
 import type { Selection, TriggerKind } from './kind';
 import { requested } from './requested';
 import { scheduled } from './scheduled';
-import { isWatched, updated } from './updated';
+import { updated } from './updated';
 import { lower, orList } from './words';
 
 /** Everything that can start a rule, in the order in which it is offered. To add a kind, write its file and its line here. */
@@ -20,17 +20,6 @@ const byKind: ReadonlyMap<string, TriggerKind> = new Map(triggerKinds.map((each)
 export function triggerKind(kind: EventKind): TriggerKind {
   // The list names every kind of event.
   return byKind.get(kind) as TriggerKind;
-}
-
-/**
- * Returns whether an event of the trigger's record type may start the rule, as far as its kind and the changed fields say. What was
- * written to the record since may make an update of any event.
- */
-export function mayStart({ kinds, watched }: Trigger, kind: EventKind, changed: readonly string[]): boolean {
-  if (kind !== 'updated' && kinds.includes(kind)) return true;
-  return (
-    kinds.includes('updated') && (watched.length === 0 || changed.some((path) => isWatched(path, watched)))
-  );
 }
 
 /** Returns whether an event of the trigger's record type starts the rule: by its kind, and for updates by what changed. */
