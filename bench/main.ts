@@ -6,6 +6,7 @@ import { benchInterface } from './interface';
 import { benchListOfObjects } from './listOfObjects';
 import { benchManyChildren } from './manyChildren';
 import { benchManyRules } from './manyRules';
+import { benchManyRuns } from './manyRuns';
 import { benchMillionRows } from './millionRows';
 import { benchPropagation } from './propagation';
 import { benchReplays } from './replays';
@@ -19,6 +20,7 @@ const all = {
   thirtyLines: benchThirtyLines,
   listOfObjects: benchListOfObjects,
   manyRules: benchManyRules,
+  manyRuns: benchManyRuns,
   millionRows: benchMillionRows,
   interface: benchInterface,
   backlog: benchBacklog,

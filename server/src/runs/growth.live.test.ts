@@ -63,6 +63,19 @@ describe('with a hundred thousand runs', () => {
     if (index !== undefined) expect(steps.join('\n')).toContain(index);
   });
 
+  test('the runs of a rule are found whether it writes all the time or wrote twice long ago', async () => {
+    const { pool } = database;
+    await pool.query(`UPDATE runs SET rules_fired = '{rare}' WHERE id IN (11, 50018)`);
+    const ids = async (filter: RunFilter) => (await listRuns(pool, filter, 3)).map(({ id }) => id);
+    expect(await ids({ rule: 'rare' })).toEqual(['50018', '11']);
+    expect(await ids({ rule: 'rare', before: '50018' })).toEqual(['11']);
+    expect(await ids({ rule: 'rare', system: 'book' })).toEqual(['50018', '11']);
+    expect(await ids({ rule: 'rare', system: 'desk' })).toEqual([]);
+    expect(await ids({ rule: 'rule-8' })).toEqual(['99988', '99968', '99948']);
+    expect(await ids({ rule: 'rule-8', before: '99968' })).toEqual(['99948', '99928', '99908']);
+    expect(await ids({ rule: 'nobody' })).toEqual([]);
+  });
+
   test('what is found is what was looked for, the latest first', async () => {
     const found = async (filter: RunFilter) =>
       (await listRuns(database.pool, filter, 5)).map(({ id, because }) => [id, because]);

@@ -297,6 +297,9 @@ const summary = `
 /** Of so many of the newest runs, the values of their records are searched too. */
 const newestSearched = 2000;
 
+/** Of so many of the newest runs, each is asked whether a rule wrote in it. */
+const newestWalked = 20_000;
+
 /** A shorter text says too little to be looked up among a million. */
 const shortestSearched = 3;
 
@@ -320,9 +323,6 @@ export function listQuery(
     ...(state ? [`inbox.state = ${bound(state)}`] : []),
     ...(result ? [`inbox.result = ${bound(result)}`] : []),
     ...(system ? [`inbox.system = ${bound(system)}`] : []),
-    ...(rule
-      ? [`inbox.id IN (SELECT runs.id FROM runs WHERE rules_fired @> ARRAY[${bound(rule)}]::text[])`]
-      : []),
     ...(own === 'hidden' || (result && result !== 'own write') ? [notOwn] : []),
   ];
   const most = bound(limit);
@@ -330,13 +330,28 @@ export function listQuery(
     const all = [...conditions, ...more];
     return `(SELECT inbox.id FROM ${from} ${all.length > 0 ? `WHERE ${all.join(' AND ')}` : ''} ORDER BY inbox.id DESC LIMIT ${most})`;
   };
-  const ids = search
-    ? foundBy(search, bound)
-        .map(([where, from]) => chosen(where, from))
-        .join(' UNION ')
-    : chosen([]);
+  const fired = rule ? `rules_fired @> ARRAY[${bound(rule)}]::text[]` : '';
+  const ofRule = rule ? [`inbox.id IN (SELECT runs.id FROM runs WHERE ${fired})`] : [];
+  let near = '';
+  let ids: string;
+  if (search) {
+    ids = foundBy(search, bound)
+      .map(([where, from]) => chosen([...where, ...ofRule], from))
+      .join(' UNION ');
+  } else if (rule) {
+    // A rule that writes often is found among the newest; only for a rare one all of its runs are looked up.
+    const newest = before ? `${bound(before)}::bigint` : '(SELECT max(id) FROM inbox)';
+    const nearest = [
+      `inbox.id > ${newest} - ${newestWalked}`,
+      `EXISTS (SELECT 1 FROM runs WHERE runs.id = inbox.id AND ${fired} OFFSET 0)`,
+    ];
+    near = `WITH near AS MATERIALIZED ${chosen(nearest)} `;
+    ids = `SELECT id FROM near UNION SELECT id FROM ${chosen(ofRule)} AS far WHERE (SELECT count(*) FROM near) < ${most}`;
+  } else {
+    ids = chosen([]);
+  }
   return {
-    sql: `SELECT ${summary} FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id IN (${ids}) ORDER BY inbox.id DESC LIMIT ${most}`,
+    sql: `${near}SELECT ${summary} FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id IN (${ids}) ORDER BY inbox.id DESC LIMIT ${most}`,
     values,
   };
 }
