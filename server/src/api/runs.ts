@@ -3,7 +3,7 @@ import type { RunDetail, RunPage } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
-import { queueRecords } from '../inbox/inbox';
+import { queueRecords } from '../inbox/lanes';
 import { doneSoFar } from '../runs/plan';
 import type { RegistrySource } from '../registry/registry';
 import { readOutcome, readProgress } from '../runs/outcome';

@@ -1,20 +1,7 @@
 import { jobsOf, openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { companyEvent, companyRef } from '../fixtures/harbour';
-import {
-  accept,
-  dueInLane,
-  insertEvents,
-  keepRejected,
-  lastId,
-  lookUp,
-  makeDue,
-  nextInLane,
-  notingTried,
-  queueLane,
-  queueLost,
-  reopen,
-  type Lane,
-} from './inbox';
+import { accept, insertEvents, keepRejected, lastId, lookUp, makeDue, notingTried, reopen } from './inbox';
+import { dueInLane, nextInLane, queueLane, queueLost, type Lane } from './lanes';
 import { nextOf } from '../runs/next';
 
 let database: TestDatabase;

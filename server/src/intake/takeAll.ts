@@ -6,7 +6,8 @@ import { deriveAgainst, type DerivedEvent } from '../images/derive';
 import { keepingImages, readImages, type KnownImage } from '../images/images';
 import { writesOnTheirWay, type OnTheirWay } from '../runs/onTheirWay';
 import { beginningRuns, lateBecause, ownWriteBecause, type RunEnd } from '../runs/repository';
-import { insertEvents, lookUp, queueingRecords, type ReceivedEvent } from '../inbox/inbox';
+import { insertEvents, lookUp, type ReceivedEvent } from '../inbox/inbox';
+import { queueingRecords } from '../inbox/lanes';
 
 /** An event that was derived at once. */
 interface DerivedAtIntake {

@@ -11,7 +11,7 @@ import {
   type Harbour,
 } from '../fixtures/harbour';
 import { keepFirstSeen } from '../images/images';
-import type { Lane } from '../inbox/inbox';
+import type { Lane } from '../inbox/lanes';
 import { takeAll } from '../intake/takeAll';
 import { readRun } from '../runs/repository';
 import { unwatched } from './computing';

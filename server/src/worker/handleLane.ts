@@ -1,5 +1,5 @@
 import { refKey, type RecordRef } from '@vast-knot/core';
-import { dueInLane, nextInLane, queueLane, type Lane } from '../inbox/inbox';
+import { dueInLane, nextInLane, queueLane, type Lane } from '../inbox/lanes';
 import { handleRecord, type RecordHandling } from './handleRecord';
 
 /** Records of a lane whose events are handled at the same time. */

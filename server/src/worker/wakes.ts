@@ -1,5 +1,5 @@
 import { Listener, laneChannel } from '../db/notices';
-import type { Lane } from '../inbox/inbox';
+import type { Lane } from '../inbox/lanes';
 
 /** Tells the lanes at work in this process that there is something new in them. */
 export class Wakes {

@@ -8,7 +8,7 @@ import type { RecordRef } from '@vast-knot/core';
 import type { Config } from '../config/config';
 import type { Gates } from '../connector/gates';
 import { isDatabaseAway, type Pool } from '../db/pool';
-import { queueLost, type Lane } from '../inbox/inbox';
+import { queueLost, type Lane } from '../inbox/lanes';
 import type { Dispatcher } from 'undici';
 import { historyKind } from '../history/compareHistory';
 import { runJob, type JobKind } from '../jobs/runJob';
