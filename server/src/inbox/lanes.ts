@@ -47,7 +47,7 @@ export async function nextInLane(runner: Runner, { system, lane }: Lane): Promis
 /** The key of a lane: of its job, of its queue, and as it is told to those who work at it. */
 const laneKey = `concat('lane-', system, '-', lane)`;
 
-/** Asks for one job for each of the lanes that \`from\` gives. A lane has one job at most that waits, and never two that run. */
+/** Asks for one job for each of the lanes that `from` gives. A lane has one job at most that waits, and never two that run. */
 const addLaneJobs = (from: string) => `
   WITH lanes AS MATERIALIZED (SELECT DISTINCT system, lane FROM (${from}) AS all_lanes
   ), told AS MATERIALIZED (SELECT pg_notify('${laneChannel}', ${laneKey}) FROM lanes
