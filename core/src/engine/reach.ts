@@ -244,7 +244,7 @@ async function lookNear(
   // Where nothing found is nothing unusual, or nothing was asked for, there is nothing to wonder about.
   if (known || found.length > 0 || find.none === 'go on' || find.none === 'create' || hasBlankKey(asked))
     return [];
-  const some = await workspace.find({ ...searchFor(find, []), peek: lookedThrough });
+  const some = await workspace.find({ ...searchFor(find, []), peek: lookedThrough, hint: true });
   const near = nearMisses(find, asked, some, env);
   // A sample of this run holds them, so that the mended find finds them there.
   await Promise.all(near.map(({ ref }) => workspace.get(ref)));

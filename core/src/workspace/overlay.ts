@@ -45,7 +45,8 @@ export class OverlayWorkspace implements Workspace {
     const untouched = fromBase.filter(({ ref }) => !this.layers.has(refKey(ref)));
     for (const stored of untouched) {
       if (search.peek === undefined) this.remember(stored);
-      else this.peeked.set(refKey(stored.ref), stored);
+      // What is only a hint is read once more where it is used.
+      else if (!search.hint) this.peeked.set(refKey(stored.ref), stored);
     }
     const written = [...this.layers.values()].flatMap((layer): StoredRecord[] => {
       const { ref } = layer;

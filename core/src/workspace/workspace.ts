@@ -15,6 +15,8 @@ export interface Search {
   readonly conditions: readonly SearchCondition[];
   /** Only to look at, and at most so many: the records do not count as met until they are read one by one. */
   readonly peek?: number;
+  /** Only to tell what was near: how the records were a moment ago will do. */
+  readonly hint?: true;
 }
 
 /** Why one record was not read or written, and whether trying again may help. */

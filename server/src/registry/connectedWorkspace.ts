@@ -12,6 +12,34 @@ import { gathered } from '../connector/gatheredStore';
 import type { RecordStore } from '../connector/recordStore';
 import type { Registry } from './registry';
 
+/** How long the records that are looked through for what was near are kept. */
+const hintMs = 10_000;
+const hints = new WeakMap<
+  RecordStore,
+  Map<string, { readonly until: number; readonly found: Promise<readonly StoredRecord[]> }>
+>();
+
+/**
+ * Returns records to look through for what was near. With a thousand events of which none finds its record, they are read once in a
+ * while instead of a thousand times.
+ */
+function hinted(
+  store: RecordStore,
+  type: string,
+  most: number | undefined,
+): Promise<readonly StoredRecord[]> {
+  const known: NonNullable<ReturnType<typeof hints.get>> = hints.get(store) ?? new Map();
+  hints.set(store, known);
+  const key = `${type} ${most}`;
+  const kept = known.get(key);
+  if (kept && kept.until > Date.now()) return kept.found;
+  const found = store.find(type, [], most);
+  known.set(key, { until: Date.now() + hintMs, found });
+  // What could not be read is asked for again.
+  found.catch(() => known.delete(key));
+  return found;
+}
+
 /** The live systems, as the engine sees them. What several runs ask of a system in the same moment is asked once. */
 export class ConnectedWorkspace implements Workspace {
   constructor(private readonly registry: Registry) {}
@@ -24,7 +52,8 @@ export class ConnectedWorkspace implements Workspace {
   }
 
   async find(search: Search): Promise<readonly StoredRecord[]> {
-    const { system, recordType, conditions, peek } = search;
+    const { system, recordType, conditions, peek, hint } = search;
+    if (hint && conditions.length === 0) return hinted(this.store(system), recordType, peek);
     const found = await this.store(system).find(recordType, conditions, peek);
     const type = this.registry.catalog.recordType(system, recordType);
     // A system that filters more loosely than we compare must not widen the find.
