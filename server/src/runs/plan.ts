@@ -26,8 +26,8 @@ const heldAtOnce = 20_000;
 /** Writes stored with one statement. */
 const storedAtOnce = 500;
 
-/** Of the writes of a plan that may go first, so many are marked as on their way when it is stored. */
-export const markedAtOnce = 100;
+/** Writes that are sent together; of a plan those that go first are marked as on their way when it is stored. */
+export const sentAtOnce = 100;
 
 /** Returns whether a write makes a record that was not there. */
 export function creates({ change }: PlannedWrite): boolean {
@@ -78,7 +78,7 @@ const asWaiting =
     planned: write,
     key: keyOf(runId, plan, write),
     state: 'planned',
-    onItsWay: plan === 1 && isFirst(write, first) && seq < markedAtOnce,
+    onItsWay: plan === 1 && isFirst(write, first) && seq < sentAtOnce,
   });
 
 const plannedStatement = prepared(

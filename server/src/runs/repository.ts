@@ -343,10 +343,12 @@ export function listQuery(
     const newest = before ? `${bound(before)}::bigint` : '(SELECT max(id) FROM inbox)';
     const nearest = [
       `inbox.id > ${newest} - ${newestWalked}`,
-      `EXISTS (SELECT 1 FROM runs WHERE runs.id = inbox.id AND ${fired} OFFSET 0)`,
+      `runs.id > ${newest} - ${newestWalked}`,
+      fired,
     ];
-    near = `WITH near AS MATERIALIZED ${chosen(nearest)} `;
-    ids = `SELECT id FROM near UNION SELECT id FROM ${chosen(ofRule)} AS far WHERE (SELECT count(*) FROM near) < ${most}`;
+    near = `WITH near AS MATERIALIZED ${chosen(nearest, 'inbox JOIN runs USING (id)')},
+      fired AS MATERIALIZED (SELECT id FROM runs WHERE ${fired} AND (SELECT count(*) FROM near) < ${most}) `;
+    ids = `SELECT id FROM near UNION SELECT id FROM ${chosen(['inbox.id IN (SELECT id FROM fired)'])} AS far`;
   } else {
     ids = chosen([]);
   }

@@ -15,6 +15,8 @@ import {
   creates,
   creationsOf,
   noCounts,
+  notingSending,
+  sentAtOnce,
   waitingWrites,
   type Creations,
   type KeptState,
@@ -25,12 +27,13 @@ import {
 import { stoppedBy } from '../runs/repository';
 import { OpenWrites } from './openWrites';
 import type { Sets } from './sets';
+import { noteResults } from './sets/note';
 
 /** Batches that are sent or noted at the same time. */
 const atOnce = 3;
 
-/** Writes sent before their results are noted. */
-const batchSize = 100;
+/** More writes than so many are noted by themselves. */
+const many = 50;
 
 /** What writes are sent with. */
 interface Sending {
@@ -88,7 +91,7 @@ export async function settle(
     noted: 0,
     counts: noCounts(),
     // A few writes are sent at once, whatever is asked for meanwhile.
-    stoppedBy: whole && whole.length <= batchSize ? undefined : (await stoppedBy(pool, [runId])).get(runId),
+    stoppedBy: whole && whole.length <= sentAtOnce ? undefined : (await stoppedBy(pool, [runId])).get(runId),
   };
   for (let stage = await open.stage(); stage; stage = await open.stage()) {
     const here = stage;
@@ -97,7 +100,7 @@ export async function settle(
     const lane = async () => {
       for (;;) {
         if (course.stoppedBy !== undefined) return;
-        const batch = await open.take(here, here.creating ? 1 : batchSize);
+        const batch = await open.take(here, here.creating ? 1 : sentAtOnce);
         if (batch.length === 0) return;
         await sendWhatCan(sending, course, batch, whole?.length);
       }
@@ -148,14 +151,16 @@ async function sendWhatCan(
 
 /** Saves results of writes of a run, and hears whether somebody stopped it meanwhile. */
 async function note(
-  { sets }: Sending,
+  { pool, sets }: Sending,
   course: Course,
   settled: readonly SettledWrite[],
   { own = [], goesOn = false }: { readonly own?: readonly OwnWrite[]; readonly goesOn?: boolean } = {},
 ): Promise<void> {
   course.noted += settled.length;
   for (const { state } of settled) course.counts[state]++;
-  const by = await sets.note.do({ runId: course.runId, settled, own, goesOn });
+  const toNote = { runId: course.runId, settled, own, goesOn };
+  // Nobody else waits for that of many writes.
+  const by = settled.length > many ? (await noteResults(pool, [toNote]))[0] : await sets.note.do(toNote);
   course.stoppedBy ??= by;
 }
 
@@ -214,7 +219,8 @@ async function sendBatch(
   whole: number | undefined,
 ): Promise<readonly { readonly planned: PlannedWrite; readonly state: SettledWrite }[]> {
   const marked = batch.every(({ onItsWay }) => onItsWay);
-  if (!marked) await sending.sets.send.do(batch);
+  if (!marked && batch.length > many) await sending.pool.query(notingSending(batch));
+  else if (!marked) await sending.sets.send.do(batch);
   const sent = batch.map(({ planned }) => changeWithRealIds(planned.change, course.given));
   const results = await sending.workspace.apply(
     batch.map(({ planned, key }, at) => ({
