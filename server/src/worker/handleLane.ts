@@ -41,7 +41,9 @@ class LaneWork {
   private roundEnded = false;
   private news = false;
   private thrown: unknown;
-  private changed: () => void = () => undefined;
+  /** Something came or ended since it was last looked at. */
+  private happened = false;
+  private goOn: () => void = () => undefined;
 
   constructor(
     private readonly lane: Lane,
@@ -51,6 +53,11 @@ class LaneWork {
   wake(): void {
     this.news = true;
     this.changed();
+  }
+
+  private changed(): void {
+    this.happened = true;
+    this.goOn();
   }
 
   async untilNothingIsDue(): Promise<void> {
@@ -121,8 +128,8 @@ class LaneWork {
   private async somethingHappens(): Promise<void> {
     let timer: NodeJS.Timeout | undefined;
     await new Promise<void>((done) => {
-      this.changed = done;
-      if (this.news) done();
+      this.goOn = done;
+      if (this.happened) done();
       timer = setTimeout(() => {
         // What waits for its time may have come to it.
         this.news = true;
@@ -130,6 +137,7 @@ class LaneWork {
       }, lookAgainMs);
     });
     clearTimeout(timer);
+    this.happened = false;
     // Those that end in the same moment make room for as many.
     await new Promise((done) => setImmediate(done));
   }
