@@ -107,8 +107,20 @@ export class Worker {
     const wakes = new Wakes(config.databaseUrl);
     await lock.query('SELECT pg_advisory_lock(4600, $1)', [lockKey]);
     await lock.query('INSERT INTO worker_processes (lock_key) VALUES ($1)', [lockKey]);
-    await releaseDead(pool, log);
-    await wakes.start();
+    const giveUp = async (thrown: unknown): Promise<never> => {
+      // Nothing is left behind that would count as a worker, or listen for one.
+      state.stopping = true;
+      await wakes.stop();
+      await lock.end().catch(() => undefined);
+      throw thrown;
+    };
+    const begin = async () => {
+      await releaseDead(pool, log);
+      await wakes.start();
+      // What waited when the last worker ended, or has lost its job.
+      await queueLost(pool, 0);
+    };
+    await begin().catch(giveUp);
 
     const events: WorkerEvents = new EventEmitter() as WorkerEvents;
     // The queue locks jobs in the name of the pool.
@@ -187,7 +199,7 @@ export class Worker {
           await connectSystem(system, { pool, registry: await registry.get(), log });
         },
       },
-    });
+    }).catch(giveUp);
     const timer = setInterval(() => {
       releaseDead(pool, log).catch((error: unknown) =>
         log.error(error, 'dead workers could not be looked for'),
@@ -197,7 +209,6 @@ export class Worker {
       () => breaks(new Error('the queue is not worked at any more')),
       (thrown: unknown) => breaks(thrown instanceof Error ? thrown : new Error(String(thrown))),
     );
-    await queueLost(pool, 0);
     return new Worker(runner, lock, timer, state, gates, wakes);
   }
 
@@ -208,13 +219,13 @@ export class Worker {
     const grace = setTimeout(() => this.gates.end(), graceMs);
     try {
       await this.runner.stop();
-      await this.wakes.stop();
       await this.lock.end();
     } catch (thrown) {
       // What broke is given back by others; there is nothing more to be stopped.
       if (!isDatabaseAway(thrown)) throw thrown;
     } finally {
       clearTimeout(grace);
+      await this.wakes.stop();
     }
   }
 }
