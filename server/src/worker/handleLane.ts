@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises';
 import { refKey, type RecordRef } from '@vast-knot/core';
 import { dueInLane, nextInLane, queueLane, type Lane } from '../inbox/lanes';
 import { handleRecord, type RecordHandling } from './handleRecord';
@@ -8,6 +9,8 @@ const mostRecords = 64;
 const lookedThrough = 200;
 /** A lane at work is looked through again after so long, if nothing was told of it meanwhile. */
 const lookAgainMs = 1000;
+/** What is due so soon is waited for; for later events there is another job. */
+const soonMs = 50;
 
 /** What a lane is handled with. */
 export interface LaneHandling extends RecordHandling {
@@ -74,7 +77,9 @@ class LaneWork {
       if (this.news || !this.roundEnded) continue;
       const next = await this.nextDue();
       if (!next) return;
-      if (next.getTime() > Date.now() + 50) return queueLane(pool, this.lane, next);
+      if (next.getTime() > Date.now() + soonMs) return queueLane(pool, this.lane, next);
+      // The clock of the database says when it is due, and may be behind ours.
+      await setTimeout(soonMs);
       this.beginRound();
     }
   }
@@ -130,7 +135,7 @@ class LaneWork {
     await new Promise<void>((done) => {
       this.goOn = done;
       if (this.happened) done();
-      timer = setTimeout(() => {
+      timer = globalThis.setTimeout(() => {
         // What waits for its time may have come to it.
         this.news = true;
         done();
