@@ -9,7 +9,7 @@ import { startNode } from '../scripts/machine/processes.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
 import { quiet } from './systems';
 import type { Figure } from './timing';
-import { worldWithOneRule } from './world';
+import { partyOfCompany, worldWithOneRule } from './world';
 
 const companies = 1000;
 const rounds = 4;
@@ -30,16 +30,7 @@ export async function benchBacklog(): Promise<readonly Figure[]> {
     note: '',
     trigger: { system: 'customer-book', recordType: 'company', kinds: ['updated'], watched: ['phone'] },
     guard: '',
-    finds: [
-      {
-        alias: 'party',
-        system: 'freight-desk',
-        recordType: 'party',
-        match: [{ field: 'customerNumber', is: 'equal', formula: 'id' }],
-        none: 'stop',
-        several: 'fail',
-      },
-    ],
+    finds: [partyOfCompany],
     actions: [
       { kind: 'write', target: 'party', lines: [{ field: 'phone', formula: 'phone', policy: 'always' }] },
     ],

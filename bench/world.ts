@@ -1,10 +1,20 @@
 import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Bundle, Field, RuleBody } from '@vast-knot/core';
+import type { Bundle, Field, Find, RuleBody } from '@vast-knot/core';
 
 export const wideRule = '0192f3a0-00ff-7000-8000-0000000000ff';
 export const wideSample = '0192f3a0-1000-7000-8000-000000000004';
 export const lines = 60;
+
+/** Finds the party of a company. */
+export const partyOfCompany: Find = {
+  alias: 'party',
+  system: 'freight-desk',
+  recordType: 'party',
+  match: [{ field: 'customerNumber', is: 'equal', formula: 'id' }],
+  none: 'stop',
+  several: 'fail',
+};
 
 /** The systems and tables of the demo with one rule of its own: a folder to be loaded as a demo. */
 export function worldWithOneRule(folder: string, rule: RuleBody): void {
@@ -46,16 +56,7 @@ export function wideWorld(folder: string): void {
     note: '',
     trigger: { system: 'customer-book', recordType: 'company', kinds: ['updated'], watched: [] },
     guard: '',
-    finds: [
-      {
-        alias: 'party',
-        system: 'freight-desk',
-        recordType: 'party',
-        match: [{ field: 'customerNumber', is: 'equal', formula: 'id' }],
-        none: 'stop',
-        several: 'fail',
-      },
-    ],
+    finds: [partyOfCompany],
     actions: [
       {
         kind: 'write',
