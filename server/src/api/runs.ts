@@ -7,16 +7,8 @@ import { queueRecords } from '../inbox/lanes';
 import { doneSoFar } from '../runs/plan';
 import type { RegistrySource } from '../registry/registry';
 import { readOutcome, readProgress } from '../runs/outcome';
-import {
-  askToStop,
-  listRuns,
-  readPayload,
-  readRun,
-  retryRun,
-  type RunDetailRow,
-  type RunFilter,
-  type RunRow,
-} from '../runs/repository';
+import { listRuns, readRun, type RunDetailRow, type RunFilter, type RunRow } from '../runs/list';
+import { askToStop, readPayload, retryRun } from '../runs/repository';
 import { runAgain } from '../runs/runAgain';
 import { verifyRun } from '../runs/verifyRun';
 import { runId } from './params';

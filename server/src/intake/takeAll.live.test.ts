@@ -4,7 +4,7 @@ import { rememberWrites } from '../images/derive';
 import { keepImages, readImages } from '../images/images';
 import { accept } from '../inbox/inbox';
 import { nextOf } from '../runs/next';
-import { readRun } from '../runs/repository';
+import { readRun } from '../runs/list';
 import { takeAll } from './takeAll';
 
 let database: TestDatabase;

@@ -1,6 +1,6 @@
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { clearOld, readCounts } from './clear';
-import { listQuery, listRuns, type RunFilter } from './repository';
+import { listQuery, listRuns, type RunFilter } from './list';
 
 jest.setTimeout(180_000);
 

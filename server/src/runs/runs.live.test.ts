@@ -25,17 +25,16 @@ import {
   doneSoFar,
   type WaitingWrite,
 } from './plan';
+import { listRuns, readRun } from './list';
 import {
   askToStop,
   beginRuns,
   ownWriteBecause,
   firstRunAfter,
   keepingComputed,
-  listRuns,
   notingRuns,
   pastPayloads,
   readPayload,
-  readRun,
   retryRun,
   stoppedBy,
 } from './repository';

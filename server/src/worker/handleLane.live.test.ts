@@ -13,7 +13,7 @@ import {
 import { keepFirstSeen } from '../images/images';
 import type { Lane } from '../inbox/lanes';
 import { takeAll } from '../intake/takeAll';
-import { readRun } from '../runs/repository';
+import { readRun } from '../runs/list';
 import { unwatched } from './computing';
 import { handleLane } from './handleLane';
 import { Sets } from './sets';

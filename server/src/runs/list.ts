@@ -1,0 +1,158 @@
+import type { ChangeEvent, InboxState, RecordRef, Report, RunResult } from '@vast-knot/core';
+import type { Runner } from '../db/pool';
+
+/** What a run has to be for a list of runs. */
+export interface RunFilter {
+  /** Older than this run. */
+  readonly before?: string;
+  readonly state?: InboxState;
+  readonly result?: RunResult;
+  readonly system?: string;
+  /** The id of a rule that wrote or failed. */
+  readonly rule?: string;
+  /** Whether our own writes that came back are left out. */
+  readonly own?: 'shown' | 'hidden';
+  /** Part of the record's id, of its values, or of the sentence about the run. */
+  readonly search?: string;
+}
+
+/** A run as the list of runs shows it, with the record as it came. */
+export interface RunRow {
+  readonly id: string;
+  readonly system: string;
+  readonly kind: string | null;
+  readonly state: InboxState;
+  readonly attempts: number;
+  readonly ref: RecordRef | null;
+  readonly record: Readonly<Record<string, unknown>> | null;
+  readonly changed: readonly string[];
+  readonly result: RunResult | null;
+  readonly because: string;
+  readonly rules: readonly string[];
+  readonly writes: number;
+  readonly receivedAt: string;
+  readonly finishedAt: string | null;
+  readonly nextAt: string | null;
+  /** The system that it waits for. */
+  readonly waitsFor: string | null;
+}
+
+const summary = `
+  inbox.id, inbox.system, inbox.kind, inbox.state, inbox.attempts,
+  CASE WHEN record_id IS NULL THEN NULL ELSE json_build_object('system', inbox.system, 'recordType', record_type, 'id', record_id) END AS ref,
+  coalesce(runs.event, inbox.event)->'record' AS record,
+  coalesce(runs.event->'changed', '[]') AS changed,
+  runs.result,
+  coalesce(nullif(runs.because, ''), inbox.because, '') AS because,
+  coalesce(runs.rules_fired, '{}') AS rules,
+  (SELECT count(*)::integer FROM writes WHERE run_id = inbox.id AND writes.state = 'written') AS writes,
+  received_at AS "receivedAt", finished_at AS "finishedAt",
+  CASE WHEN inbox.state = 'waiting' AND (attempts > 0 OR waits_for IS NOT NULL) THEN next_at END AS "nextAt",
+  waits_for AS "waitsFor"`;
+
+/** Of so many of the newest runs, the values of their records are searched too. */
+const newestSearched = 2000;
+
+/** Of so many of the newest runs, each is asked whether a rule wrote in it. */
+const newestWalked = 20_000;
+
+/** A shorter text says too little to be looked up among a million. */
+const shortestSearched = 3;
+
+/** Returns everything that came in and meets a filter, the latest first, at most so many. */
+export async function listRuns(runner: Runner, filter: RunFilter, limit: number): Promise<readonly RunRow[]> {
+  const { sql, values } = listQuery(filter, limit);
+  const { rows } = await runner.query<RunRow>(sql, values);
+  return rows;
+}
+
+/** Returns the statement of a list of runs, with its values. Each condition stands on its own, so that its index is used. */
+export function listQuery(
+  filter: RunFilter,
+  limit: number,
+): { readonly sql: string; readonly values: unknown[] } {
+  const values: unknown[] = [];
+  const bound = (value: unknown) => `$${values.push(value)}`;
+  const { before, state, result, system, rule, own, search } = filter;
+  const conditions = [
+    ...(before ? [`inbox.id < ${bound(before)}`] : []),
+    ...(state ? [`inbox.state = ${bound(state)}`] : []),
+    ...(result ? [`inbox.result = ${bound(result)}`] : []),
+    ...(system ? [`inbox.system = ${bound(system)}`] : []),
+    ...(own === 'hidden' || (result && result !== 'own write') ? [notOwn] : []),
+  ];
+  const most = bound(limit);
+  const chosen = (more: readonly string[], from = 'inbox') => {
+    const all = [...conditions, ...more];
+    return `(SELECT inbox.id FROM ${from} ${all.length > 0 ? `WHERE ${all.join(' AND ')}` : ''} ORDER BY inbox.id DESC LIMIT ${most})`;
+  };
+  const fired = rule ? `rules_fired @> ARRAY[${bound(rule)}]::text[]` : '';
+  const ofRule = rule ? [`inbox.id IN (SELECT runs.id FROM runs WHERE ${fired})`] : [];
+  let near = '';
+  let ids: string;
+  if (search) {
+    ids = foundBy(search, bound)
+      .map(([where, from]) => chosen([...where, ...ofRule], from))
+      .join(' UNION ');
+  } else if (rule) {
+    // A rule that writes often is found among the newest; only for a rare one all of its runs are looked up.
+    const newest = before ? `${bound(before)}::bigint` : '(SELECT max(id) FROM inbox)';
+    const nearest = [
+      `inbox.id > ${newest} - ${newestWalked}`,
+      `runs.id > ${newest} - ${newestWalked}`,
+      fired,
+    ];
+    near = `WITH near AS MATERIALIZED ${chosen(nearest, 'inbox JOIN runs USING (id)')},
+      fired AS MATERIALIZED (SELECT id FROM runs WHERE ${fired} AND (SELECT count(*) FROM near) < ${most}) `;
+    ids = `SELECT id FROM near UNION SELECT id FROM ${chosen(['inbox.id IN (SELECT id FROM fired)'])} AS far`;
+  } else {
+    ids = chosen([]);
+  }
+  return {
+    sql: `${near}SELECT ${summary} FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id IN (${ids}) ORDER BY inbox.id DESC LIMIT ${most}`,
+    values,
+  };
+}
+
+const notOwn = `inbox.result IS DISTINCT FROM 'own write'`;
+
+/** The ways in which a text is looked for: by the id of a record, in names and reasons, and in the values of the newest. */
+function foundBy(
+  search: string,
+  bound: (value: unknown) => string,
+): readonly (readonly [readonly string[], string?])[] {
+  const pattern = `%${search.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`;
+  const newest = `(SELECT * FROM inbox ORDER BY id DESC LIMIT ${newestSearched}) AS inbox`;
+  return [
+    [[`inbox.record_id = ${bound(search)}`]],
+    ...(search.length < shortestSearched
+      ? []
+      : [[[`run_words(record_id, record_name, because) LIKE ${bound(pattern)}`, notOwn]] as const]),
+    [[`lower(event->>'record') LIKE ${bound(pattern)}`], newest],
+  ];
+}
+
+/** A run as its page shows it. */
+export interface RunDetailRow extends RunRow {
+  readonly eventId: string | null;
+  readonly source: string | null;
+  readonly event: ChangeEvent | null;
+  readonly report: Report | null;
+  readonly body: string | null;
+  readonly newer: { readonly id: string; readonly result: RunResult; readonly finishedAt: string } | null;
+}
+
+/** Returns what came in under an id, and what came of it. */
+export async function readRun(runner: Runner, id: string): Promise<RunDetailRow | undefined> {
+  const { rows } = await runner.query<RunDetailRow>(
+    `SELECT ${summary}, event_id AS "eventId", source, coalesce(runs.event, inbox.event || '{"changed": []}') AS event, report, body,
+       (SELECT json_build_object('id', later.id::text, 'result', later_run.result, 'finishedAt', later_run.finished_at)
+        FROM inbox AS later JOIN runs AS later_run ON later_run.id = later.id
+        WHERE (later.system, later.record_type, later.record_id) = (inbox.system, inbox.record_type, inbox.record_id)
+          AND later.id > inbox.id AND later_run.result IN ('wrote', 'nothing', 'partly failed')
+        ORDER BY later.id DESC LIMIT 1) AS newer
+     FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id = $1`,
+    [id],
+  );
+  return rows[0];
+}
