@@ -22,7 +22,7 @@ const shared = {
   // This package names its only form under the import condition, which jest does not look at.
   moduleNameMapper: { '^convert$': '<rootDir>/node_modules/convert/dist/index.js' },
   transformIgnorePatterns: [
-    '/node_modules/(?!(@formulajs|bessel|jstat|uuid|iso-3166|dinero.js|temporal-polyfill|temporal-utils|convert|@sindresorhus|escape-string-regexp|numfmt|@vast-knot)/)',
+    '/node_modules/(?!(@formulajs|bessel|jstat|uuid|iso-3166|dinero.js|temporal-polyfill|temporal-utils|convert|@sindresorhus|@apidevtools|oauth4webapi|escape-string-regexp|numfmt|@vast-knot)/)',
   ],
 };
 const roots = [

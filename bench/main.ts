@@ -2,7 +2,9 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { benchBacklog } from './backlog';
 import { benchLedger } from './ledger';
+import { benchComparing } from './comparing';
 import { benchInterface } from './interface';
+import { benchLearning } from './learning';
 import { benchListOfObjects } from './listOfObjects';
 import { benchManyChildren } from './manyChildren';
 import { benchManyRules } from './manyRules';
@@ -23,6 +25,8 @@ const all = {
   manyRuns: benchManyRuns,
   millionRows: benchMillionRows,
   interface: benchInterface,
+  learning: benchLearning,
+  comparing: benchComparing,
   backlog: benchBacklog,
   propagation: benchPropagation,
   manyChildren: benchManyChildren,

@@ -97,7 +97,6 @@ await run(async () => {
       await page.keyboard.type('FG');
       await page.keyboard.press('Enter');
     });
-    await take('near-miss', `/rules/${demoRule(12)}`, () => page.getByText('no record found').waitFor());
     await take('guard', `/rules/${demoRule(9)}?guard=conditions`, () =>
       page.getByText('now holds').first().waitFor(),
     );
@@ -109,12 +108,19 @@ await run(async () => {
         .first()
         .scrollIntoViewIfNeeded();
     });
-    await take('review', '/records?left=fleet-log/voyage/VY-5005&right=fleet-log/voyage', async () => {
-      await page.getByRole('button', { name: 'Next voyage copied from this one' }).click();
-      await page.getByLabel('Sails first on').fill('2026-12-07');
-      await page.getByLabel('How many, a week apart').fill('2');
-      await page.getByRole('button', { name: 'Show what it would do' }).click();
-      await page.getByLabel('Remark of new voyage 1').fill('Extra sailing.');
+    await take('connect', '/systems/connect', async () => {
+      const { baseUrl, token } = stack.connections['customer-book'];
+      await page.getByLabel('Address').fill(`${baseUrl}/openapi.json`);
+      await page.getByRole('button', { name: 'Read it' }).click();
+      await page.getByLabel('Secret', { exact: true }).fill(token);
+      await page.getByRole('button', { name: 'Keep it' }).click();
+      await page.getByText(/25 records, and more pages/).waitFor();
+      await page.getByRole('button', { name: 'items', exact: true }).click();
+    });
+    await take('fields', undefined, async () => {
+      await page.getByRole('link', { name: '17 fields' }).click();
+      await page.getByLabel('Choose phone').check();
+      await page.getByLabel('Choose main_contact').check();
     });
     await page.goto(`${stack.url}/records?left=customer-book/company/C-1005&right=notice-post/message`);
     await page.getByRole('region', { name: 'Left side' }).getByLabel('Status').click();

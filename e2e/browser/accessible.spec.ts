@@ -1,11 +1,11 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
+import { told, wcag } from './axe';
 import { signIn, stack } from './stack';
 
-/** WCAG 2.2 AA, as far as the rules of axe-core find it by themselves. */
-const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
 const views = [
   '/systems/freight-desk',
+  '/systems/connect',
   '/records?left=customer-book/company/C-1001&right=freight-desk/booking',
   '/tables/Handling%20labels%20to%20codes',
   '/tables/Handling%20labels%20to%20codes?tab=coverage',
@@ -62,15 +62,9 @@ async function violationsOf(page: Page, view: string): Promise<string[]> {
   await page.waitForLoadState('load');
   await expect(page.locator('main h1, main h2, main [role=listitem]').first()).toBeVisible();
   await page.waitForTimeout(400);
-  const light = await new AxeBuilder({ page }).withTags(rules).analyze();
+  const light = await new AxeBuilder({ page }).withTags(wcag).analyze();
   await page.emulateMedia({ colorScheme: 'dark' });
   await expect(page.locator('html')).toHaveAttribute('data-mantine-color-scheme', 'dark');
   const dark = await new AxeBuilder({ page }).withRules(ofColours).analyze();
   return [...told(view, light), ...told(`${view} in dark`, dark)];
-}
-
-function told(where: string, { violations }: Awaited<ReturnType<AxeBuilder['analyze']>>): string[] {
-  return violations.flatMap(({ id, nodes }) =>
-    nodes.slice(0, 3).map(({ html }) => `${where} ${id}: ${html.slice(0, 160)}`),
-  );
 }

@@ -37,10 +37,13 @@ export class World {
     this.desk = new pg.Pool({ connectionString: urlOf('freight-desk'), max: 2 });
   }
 
-  /** `database` are statements that fill the database of the product before its server starts. */
+  /**
+   * `database` are statements that fill the database of the product before its server starts; `reach` are further addresses, `host:port`,
+   * that it may reach.
+   */
   static async start(
     extra: NodeJS.ProcessEnv = {},
-    { database }: { readonly database?: string } = {},
+    { database, reach = [] }: { readonly database?: string; readonly reach?: readonly string[] } = {},
   ): Promise<World> {
     const base = process.env['TEST_POSTGRES'];
     if (base === undefined) throw new Error('TEST_POSTGRES names no server; run these tests with npm test.');
@@ -89,9 +92,10 @@ export class World {
           secret: notices,
         },
       }),
-      ALLOWED_OUTBOUND: Object.values(standins)
-        .map((standin) => new URL(standin.url).host)
-        .join(','),
+      ALLOWED_OUTBOUND: [
+        ...Object.values(standins).map((standin) => new URL(standin.url).host),
+        ...reach,
+      ].join(','),
       LOG_LEVEL: 'silent',
       ...extra,
     };

@@ -9,7 +9,7 @@ jest.setTimeout(90_000);
 /** Installations of landed versions, as `scripts/fillDatabase.mjs` left them when their server was killed. */
 describe.each([
   ['001', 20],
-  ['006', 21],
+  ['007', 21],
 ])('an installation of version %s', (version, rulesOfThen) => {
   const filled = gunzipSync(
     readFileSync(resolve(__dirname, `../../server/migrations/filled/${version}.sql.gz`)),

@@ -26,5 +26,6 @@ export function startStack(options: {
   readonly port?: number;
   readonly lasting?: boolean;
   readonly workers?: number;
+  readonly reach?: readonly string[];
   readonly extra?: Readonly<Record<string, string>>;
 }): Promise<Stack>;

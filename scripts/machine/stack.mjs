@@ -20,9 +20,9 @@ export const tidyMemory = ['--max-semi-space-size=16', '--heap-growing-percent=5
  * Starts everything: PostgreSQL, the stand-ins, the server with its worker, all on loopback. With `port` the server and
  * the stand-ins take that port and those after it; without, any free ones. `lasting` keeps the data for the next time. `workers` are
  * processes of their own beside the server, and the server is then without one; without `workers` it works itself. What ends by itself is
- * started again.
+ * started again. `reach` are further addresses, `host:port`, that it may reach.
  */
-export async function startStack({ name, port, lasting = false, workers, extra = {} }) {
+export async function startStack({ name, port, lasting = false, workers, reach = [], extra = {} }) {
   await build();
   const secrets = secretsFor(name);
   const ports = await choosePorts(port);
@@ -84,7 +84,7 @@ export async function startStack({ name, port, lasting = false, workers, extra =
           secret: `whsec_${secrets.notices}`,
         },
       }),
-      ALLOWED_OUTBOUND: applications.map((key) => `127.0.0.1:${ports[key]}`).join(','),
+      ALLOWED_OUTBOUND: [...applications.map((key) => `127.0.0.1:${ports[key]}`), ...reach].join(','),
       LOG_LEVEL: 'warn',
       ...extra,
     };

@@ -71,7 +71,7 @@ export async function startServer(config: Config, files?: ThreadFiles): Promise<
 /** Starts what answers over HTTP. */
 async function startApi(
   config: Config,
-  { pool, seal, registry, log }: ServerParts,
+  { pool, seal, registry, outside, log }: ServerParts,
   files: ThreadFiles | undefined,
 ): Promise<RunningServer> {
   if (config.demoFolder !== undefined) await loadDemo(pool, config.demoFolder, config);
@@ -89,6 +89,7 @@ async function startApi(
     computer,
     stream,
     seal,
+    outside,
     log,
   });
   const server = createServer(app);

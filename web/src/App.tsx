@@ -20,6 +20,8 @@ const HistoryPage = lazy(async () => ({
 }));
 const BenchPage = lazy(async () => ({ default: (await import('./bench/BenchPage')).BenchPage }));
 const RulePage = lazy(async () => ({ default: (await import('./rules/RulePage')).RulePage }));
+const BeginPage = lazy(async () => ({ default: (await import('./connect/BeginPage')).BeginPage }));
+const ConnectPage = lazy(async () => ({ default: (await import('./connect/ConnectPage')).ConnectPage }));
 const TablesPage = lazy(async () => ({ default: (await import('./tables/TablesPage')).TablesPage }));
 
 /** Every place and its address. */
@@ -33,6 +35,8 @@ export function App() {
       <Routes>
         <Route element={<Frame user={session.data} />}>
           <Route index element={<Navigate to="/rules" replace />} />
+          <Route path="systems/connect" element={<BeginPage />} />
+          <Route path="systems/connect/:draft/:part?" element={<ConnectPage />} />
           <Route path="systems/:system?" element={<SystemsPage />} />
           <Route path="records" element={<RecordsPage />} />
           <Route path="tables/:table?" element={<TablesPage />} />

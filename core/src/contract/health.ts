@@ -23,6 +23,17 @@ export interface SystemHealth {
   readonly lastEvent: string | null;
   /** Whether it sends its events to us; null for one that is not asked to. */
   readonly subscribed: boolean | null;
+  /** Somebody paused it: nothing is asked of it, and what is for it waits. */
+  readonly paused: boolean;
+  /** How its record types are looked through for changes. */
+  readonly listening: readonly {
+    readonly recordType: string;
+    readonly askedAt: string | null;
+    readonly askedFound: number | null;
+    readonly comparedAt: string | null;
+    readonly comparedFound: number | null;
+    readonly problem: string | null;
+  }[];
   /** When it was last asked for what changed meanwhile. */
   readonly caughtUpAt: string | null;
 }

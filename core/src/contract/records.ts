@@ -3,7 +3,7 @@ import type { RecordChange } from '../change/recordChange';
 import type { RuleRef } from '../engine/report';
 import type { Json, JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
-import type { Field, System } from '../model/system';
+import type { System } from '../model/system';
 import type { ValueMatch } from '../verify/matchValue';
 
 /** A system with how it is reached, but for its secrets. */
@@ -11,12 +11,6 @@ export interface SystemView extends System {
   readonly baseUrl: string;
   /** What can be done with it: read and written, only told by it, or, for our own, kept here. */
   readonly reached: 'connection' | 'inlet' | 'own';
-}
-
-/** What a system says of one of its record types. */
-export interface LearntType {
-  readonly name: string;
-  readonly fields: readonly Field[];
 }
 
 export interface RecordPage {

@@ -60,3 +60,21 @@ export function writePath(record: JsonObject, path: string, value: Json | undefi
 
 /** A record as systems give it: any JSON by names of up to 200 characters. */
 export const documentSchema = Joi.object().pattern(/^[\s\S]{1,200}$/, Joi.any());
+
+/** Returns whether two JSON values are the same, member by member, in whatever order; numbers and texts are not compared by type. */
+export function sameJson(one: Json | undefined, other: Json | undefined): boolean {
+  if (one === other) return true;
+  if (typeof one !== 'object' || typeof other !== 'object' || one === null || other === null) return false;
+  if (Array.isArray(one))
+    return (
+      Array.isArray(other) &&
+      one.length === other.length &&
+      one.every((each, at) => sameJson(each, other[at]))
+    );
+  if (Array.isArray(other)) return false;
+  const names = Object.keys(one);
+  return (
+    names.length === Object.keys(other).length &&
+    names.every((name) => Object.hasOwn(other, name) && sameJson(one[name], other[name]))
+  );
+}

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { changedPaths, sameValue } from './equal';
-import { readPath, writePath, type Json, type JsonObject } from './json';
+import { readPath, sameJson, writePath, type Json, type JsonObject } from './json';
 import { nfc } from './nfc';
 import { linesIn } from '../engine/actions';
 import { ruleBodySchema, sameRule, type RuleBody } from '../engine/rule';
@@ -290,4 +290,14 @@ describe('what comes from outside', () => {
     expect(systemSchema.validate(system('vessel.size')).error?.message).toContain('API name');
     expect(systemSchema.validate({ ...system('x'), tag: 'Fleet' }).error?.message).toContain('tag');
   });
+});
+
+test('JSON is the same whatever the order of its members, and not by type', () => {
+  const one = { a: 1, b: [{ c: null, d: 'x' }] };
+  expect(sameJson(one, { b: [{ d: 'x', c: null }], a: 1 })).toBe(true);
+  expect(sameJson(one, { a: 1, b: [{ d: 'x' }] })).toBe(false);
+  expect(sameJson(one, { ...one, e: undefined })).toBe(false);
+  expect(sameJson({ a: 1 }, { a: '1' })).toBe(false);
+  expect(sameJson([1, 2], [2, 1])).toBe(false);
+  expect(sameJson([], {})).toBe(false);
 });

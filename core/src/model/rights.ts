@@ -2,6 +2,7 @@
 export const rights = {
   'systems.read': 'see systems, record types and fields',
   'systems.connect': 'have a system connected anew and asked what changed meanwhile',
+  'systems.change': 'connect systems, change how they are reached, and take them out',
   'records.read': 'see records and their timelines, and search for values',
   'records.change': 'change and remove records',
   'tables.read': 'see lookup tables, their history and coverage, and preview a file',

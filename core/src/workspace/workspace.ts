@@ -50,6 +50,8 @@ export interface GuardedChange {
   readonly version?: string;
   /** The same key means the same write, however often it is sent. */
   readonly key?: string;
+  /** It may have been sent before. */
+  readonly again?: true;
 }
 
 /** A read that failed as a whole; whatever reads through a workspace lets it pass up to the run. */

@@ -61,7 +61,7 @@ function api(parts: AppParts): Router {
   router.use('/session', ...json, sessionRoutes(parts.pool));
   router.use(ownPagesOnly);
   for (const { method, path, right, reads, handle } of routes) {
-    router[method](path, requireRight(right), ...(reads ? [reads] : json), (request, response) =>
+    router[method](path, requireRight(right), ...(reads.length > 0 ? reads : json), (request, response) =>
       handle(request, response, parts),
     );
   }

@@ -1,5 +1,6 @@
 import express, { Router, type ErrorRequestHandler, type Request } from 'express';
 import type { Config } from '../config/config';
+import { singleHeaders } from '../connector/http/singleHeaders';
 import { notSigned } from '../connector/signing';
 import type { Pool } from '../db/pool';
 import { HttpProblem, TryLater } from '../http/problem';
@@ -52,7 +53,10 @@ export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Confi
     if (!connector || !definition)
       return refuse(404, 'Unknown system', `There is no system “${printable(system)}”.`);
     const headers = singleHeaders(request.headers);
-    const { signing = { kind: 'standard webhooks' } } = connector.events;
+    const { told } = connector;
+    if (!told)
+      return refuse(404, 'Not told', `The connection of “${printable(system)}” says nothing of messages.`);
+    const { signing = { kind: 'standard webhooks' } } = told;
     const secret = webhookSecrets.get(system) ?? '';
     const unsigned = notSigned(signing, secret, { headers, body, now: new Date() });
     if (unsigned !== undefined) return refuse(401, 'Not signed', unsigned);
@@ -62,7 +66,7 @@ export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Confi
     }
     const idFields = new Map(definition.recordTypes.map((type) => [type.name, type.idField]));
     const receivedAt = new Date();
-    const read = readEvent({ system, style: connector.events, idFields, headers, body, receivedAt });
+    const read = readEvent({ system, style: told, idFields, headers, body, receivedAt });
     if (!read.ok) return refuse(400, 'Not understood', read.because);
     const id = await intake.take(read.event);
     const answer = id === undefined ? { taken: false, because: 'It was taken before.' } : { taken: true, id };
@@ -87,14 +91,4 @@ function bodyOf({ body }: Request): string {
 
 function printable(text: string): string {
   return text.slice(0, 80).toWellFormed().replaceAll('\0', '\ufffd');
-}
-
-function singleHeaders(
-  headers: Readonly<Record<string, string | string[] | undefined>>,
-): Record<string, string> {
-  return Object.fromEntries(
-    Object.entries(headers).flatMap(([name, value]) =>
-      value === undefined ? [] : [[name, Array.isArray(value) ? value.join(', ') : value]],
-    ),
-  );
 }

@@ -1,11 +1,15 @@
 import Joi from 'joi';
+import { v5 as uuidFrom } from 'uuid';
 import {
   changedPaths,
   editsBetween,
   fieldAt,
+  isBlankJson,
+  leafFields,
   readPath,
   sameValue,
   writePath,
+  type Field,
   type FieldEdit,
   type GuardedChange,
   type JsonObject,
@@ -17,7 +21,7 @@ import {
 import { HttpProblem, notFound, ofWorkspace, parsed } from '../http/problem';
 import type { Registry } from '../registry/registry';
 import { recordTimeline } from '../runs/timeline';
-import { get, patch, remove, type AppParts, type Handle, type Route } from './route';
+import { get, patch, post, remove, type AppParts, type Handle, type Route } from './route';
 
 const listQuery = Joi.object<{
   search: string;
@@ -109,11 +113,55 @@ const edit: Handle<`${At}/:id`> = async (request, response, parts) => {
   response.json(toView({ ...stored, record: after, ...(version !== undefined && { version }) }));
 };
 
+const creation = Joi.object<{ set: Record<string, unknown>; key: string; again: boolean }>({
+  set: Joi.object().pattern(Joi.string().max(200), Joi.any()).min(1).required(),
+  key: Joi.string().hex().length(32).required(),
+  again: Joi.boolean().default(false),
+});
+
+/** Namespace of the keys of what persons create: any fixed UUID does. */
+const ofPersons = '8b8a2c1e-6f0d-4c53-9d0f-5a0c5a6f9b21';
+
+/**
+ * Creates a record as a person filled it in. The same key is the same record, however often it is sent; `again` says that it may have been
+ * sent before.
+ */
+const create: Handle<At> = async (request, response, parts) => {
+  const { store, type } = await at(request.params, parts);
+  const { set, key: given, again } = parsed(creation, request.body);
+  const key = uuidFrom(given, ofPersons);
+  const record = Object.entries(set as JsonObject).reduce<JsonObject>((made, [path, value]) => {
+    settable(type.fields, path);
+    return writePath(made, path, value);
+  }, {});
+  const missing = leafFields(type.fields).find(
+    ({ path, field }) => field.required && !field.readOnly && isBlankJson(readPath(record, path)),
+  );
+  if (missing) throw new HttpProblem(422, 'Not valid', `“${missing.label}” is required, and is blank.`);
+  const ref = { system: request.params.system, recordType: type.name, id: `new-${key}` };
+  const [result] = await store.write(type.name, [
+    { change: { kind: 'create', ref, record }, key, ...(again && { again }) },
+  ]);
+  if (!result?.ok) throw ofWorkspace(result?.problem ?? noResult);
+  const { id = ref.id, record: made = record, version } = result;
+  response
+    .status(201)
+    .json(toView({ ref: { ...ref, id }, record: made, ...(version !== undefined && { version }) }));
+};
+
 function guarded(change: RecordChange, { version }: StoredRecord): GuardedChange {
   return { change, ...(version !== undefined && { version }) };
 }
 
 const noResult = { code: 'unavailable', message: 'No result came back.', retry: true } as const;
+
+/** Returns the field at a path that a person may fill in. Throws a 422 that says why there is none. */
+function settable(fields: readonly Field[], path: string): Field {
+  const field = fieldAt(fields, path);
+  if (!field) throw new HttpProblem(422, 'Not valid', `There is no field “${path}”.`);
+  if (field.readOnly) throw new HttpProblem(422, 'Not valid', `“${field.label}” is read-only in its system.`);
+  return field;
+}
 
 /** Returns the edits that a person asks for, without those that change nothing. */
 function asked(registry: Registry, { ref, record }: StoredRecord, set: JsonObject): FieldEdit[] {
@@ -121,10 +169,7 @@ function asked(registry: Registry, { ref, record }: StoredRecord, set: JsonObjec
   const fields = type?.fields ?? [];
   let after = record;
   for (const [path, value] of Object.entries(set)) {
-    const field = fieldAt(fields, path);
-    if (!field) throw new HttpProblem(422, 'Not valid', `There is no field “${path}”.`);
-    if (field.readOnly)
-      throw new HttpProblem(422, 'Not valid', `“${field.label}” is read-only in its system.`);
+    const field = settable(fields, path);
     if (!sameValue(field, readPath(record, path), value)) after = writePath(after, path, value);
   }
   return changedPaths(fields, record, after).length === 0 ? [] : editsBetween(record, after);
@@ -139,6 +184,7 @@ export const recordRoutes: readonly Route[] = [
   get('/records/:system/:recordType', 'records.read', list),
   get('/records/:system/:recordType/:id', 'records.read', read),
   get('/records/:system/:recordType/:id/timeline', 'records.read', timeline),
+  post('/records/:system/:recordType', 'records.change', create),
   patch('/records/:system/:recordType/:id', 'records.change', edit),
   remove('/records/:system/:recordType/:id', 'records.change', removeOne),
 ];

@@ -3,7 +3,9 @@ import type { AddressInfo } from 'node:net';
 import type { Router } from 'express';
 import { pino } from 'pino';
 import { allRights, may, roles, type Role } from '@vast-knot/core';
+import { Agent } from 'undici';
 import { here } from '../compute/computer';
+import { Gates } from '../connector/gates';
 import { readConfig } from '../config/config';
 import { Seal } from '../db/seal';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
@@ -40,6 +42,7 @@ beforeAll(async () => {
     computer: here,
     stream,
     seal: new Seal(sealKey),
+    outside: { dispatcher: new Agent(), gates: new Gates(), allowedOutbound: [] },
     log: pino({ level: 'silent' }),
   });
   server = createServer(app);

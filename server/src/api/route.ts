@@ -6,7 +6,7 @@ import type { Config } from '../config/config';
 import type { Computer } from '../compute/computer';
 import type { Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
-import type { RegistrySource } from '../registry/registry';
+import type { Outside, RegistrySource } from '../registry/registry';
 import type { NoticeStream } from '../http/noticeStream';
 
 /** What the handlers of requests work with. */
@@ -17,6 +17,8 @@ export interface AppParts {
   readonly computer: Computer;
   readonly stream: NoticeStream;
   readonly seal: Seal;
+  /** How outside addresses are reached. */
+  readonly outside: Outside;
   readonly log: Logger;
 }
 
@@ -38,8 +40,8 @@ export interface Route {
   /** Below `/api`: `/runs/:id/stop`. */
   readonly path: string;
   readonly right: Right;
-  /** Reads the body. Without one, JSON of the usual size is read. */
-  readonly reads: RequestHandler | undefined;
+  /** Read the body. Without any, JSON of the usual size is read. */
+  readonly reads: readonly RequestHandler[];
   readonly handle: Handle;
 }
 
@@ -48,7 +50,7 @@ function route(method: Method) {
     path: Path,
     right: Right,
     handle: Handle<NoInfer<Path>>,
-    reads?: RequestHandler,
+    ...reads: readonly RequestHandler[]
   ): Route => ({
     method,
     path,

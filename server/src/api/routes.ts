@@ -1,3 +1,4 @@
+import { connectionRoutes } from './connections';
 import { historyRoutes } from './history';
 import { inletRoutes } from './inlets';
 import { jobRoutes } from './jobs';
@@ -17,6 +18,7 @@ import { waitRoutes } from './waits';
 /** Every address of the API below `/api`, but for signing in and out. */
 export const routes: readonly Route[] = [
   ...systemRoutes,
+  ...connectionRoutes,
   ...recordRoutes,
   ...valueRoutes,
   ...tableRoutes,

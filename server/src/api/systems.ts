@@ -1,9 +1,25 @@
-import type { SystemView } from '@vast-knot/core';
+import Joi from 'joi';
+import { randomUUID } from 'node:crypto';
+import {
+  Catalog,
+  ownDefinition,
+  refreshed,
+  schemaChanges,
+  type SchemaRefresh,
+  type SystemView,
+} from '@vast-knot/core';
 import type { Connector } from '../connector/connector';
-import { notFound } from '../http/problem';
+import { inTransaction } from '../db/pool';
+import { learnTypes } from '../drafts/learning';
+import { takeOut } from '../drafts/start';
+import { findingsOf } from './computed';
+import { HttpProblem, notFound, parsed } from '../http/problem';
+import { releaseWaiting } from '../inbox/inbox';
 import { queueConnecting } from '../systems/connecting';
+import { readExchanges } from '../systems/journal';
+import { keepSecret, pauseSystem } from '../systems/repository';
 import { readHealth } from '../systems/states';
-import { get, post, type AppParts, type Handle, type Route } from './route';
+import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
 const list: Handle<'/systems'> = async (_request, response, { registry }) => {
   const { catalog, connectors } = await registry.get();
@@ -32,7 +48,7 @@ const probe: Handle<'/systems/:key/probe'> = async (request, response, parts) =>
 
 /** What a system says of its record types, for comparing with what is known of them here. */
 const schema: Handle<'/systems/:key/schema'> = async (request, response, parts) => {
-  response.json(await (await connectorOf(request.params.key, parts)).learnSchema());
+  response.json(await learnTypes(await connectorOf(request.params.key, parts), parts));
 };
 
 /** Asks for a system to be connected anew and asked what changed meanwhile. */
@@ -46,6 +62,83 @@ const health: Handle<'/systems/health'> = async (_request, response, { pool }) =
   response.json(await readHealth(pool));
 };
 
+/** What a system says of its record types by now, and which rules that run would have mistakes with it. Nothing is changed. */
+const refresh: Handle<'/systems/:key/refresh'> = async (request, response, parts) => {
+  const { key } = request.params;
+  const connector = await connectorOf(key, parts);
+  const current = await parts.registry.get();
+  const known = current.catalog.system(key);
+  if (!known) throw notFound(`connected system ${key}`);
+  const recordTypes = refreshed(known.recordTypes, await learnTypes(connector, parts));
+  const changes = schemaChanges(known.recordTypes, recordTypes);
+  const others = current.catalog.systems.filter((system) => system.key !== ownDefinition.key);
+  const systems = others.map((system) => (system.key === key ? { ...known, recordTypes } : system));
+  const next = {
+    ...current,
+    stamp: `${current.stamp}/${randomUUID()}`,
+    catalog: new Catalog([...systems, ownDefinition]),
+  };
+  const rules = current.rules.map(({ rule }) => rule);
+  const found = changes.length === 0 ? [] : await findingsOf(rules, rules, next, parts);
+  const before = changes.length === 0 ? [] : await findingsOf(rules, rules, current, parts);
+  const broken = rules.flatMap((rule, at) => {
+    const had = new Set(before[at]?.map(({ message }) => message));
+    const findings = (found[at] ?? []).filter(
+      ({ severity, message }) => severity === 'error' && !had.has(message),
+    );
+    return findings.length === 0 ? [] : [{ rule: rule.id, name: rule.name, findings }];
+  });
+  response.json({ changes, broken } satisfies SchemaRefresh);
+};
+
+/** What went over the wire lately, the newest first. */
+const exchanges: Handle<'/systems/:key/exchanges'> = async (request, response, parts) => {
+  await connectorOf(request.params.key, parts);
+  response.json(await readExchanges(parts.pool, request.params.key));
+};
+
+/** Pauses a system: nothing is asked of it, and what is for it waits, in order. */
+const pause: Handle<'/systems/:key/pause'> = async (request, response, { pool }) => {
+  const { key } = request.params;
+  if (!(await pauseSystem(pool, key, true))) throw notFound(`connected system ${key}`);
+  response.status(202).json({});
+};
+
+/** Lets a paused system go on: with what waited for it, and with what changed meanwhile. */
+const goOn: Handle<'/systems/:key/go-on'> = async (request, response, { pool }) => {
+  const { key } = request.params;
+  await inTransaction(pool, async (client) => {
+    if (!(await pauseSystem(client, key, false))) throw notFound(`connected system ${key}`);
+    await releaseWaiting(client, key);
+    await queueConnecting(client, key);
+  });
+  response.status(202).json({});
+};
+
+/** Takes a system out; the draft that it becomes is the way back. */
+const leave: Handle<'/systems/:key'> = async (request, response, parts) => {
+  const { key } = request.params;
+  await connectorOf(key, parts);
+  const draft = await takeOut(parts.pool, parts.seal, { key, by: personOf(request) });
+  if (draft === undefined) {
+    const because = 'It is not reached over HTTP, and is part of this installation.';
+    throw new HttpProblem(422, 'Not taken out', because);
+  }
+  response.json({ draft });
+};
+
+const secretBody = Joi.object<{ value: string }>({ value: Joi.string().min(1).max(4000).required() });
+
+/** Gives a system another secret; what is on its way goes on with the one before. */
+const secret: Handle<'/systems/:key/secrets/:name'> = async (request, response, { pool, seal, registry }) => {
+  const { key, name } = request.params;
+  if (name !== 'token' && name !== 'webhook') throw notFound(`secret ${name}`);
+  const { value } = parsed(secretBody, request.body);
+  if (!(await registry.get()).connectors.has(key)) throw notFound(`connected system ${key}`);
+  await keepSecret(pool, seal, { system: key, name, value });
+  response.json({});
+};
+
 /** The systems with their schemas and addresses, and whether they answer; secrets stay here. */
 export const systemRoutes: readonly Route[] = [
   get('/systems', 'systems.read', list),
@@ -53,4 +146,10 @@ export const systemRoutes: readonly Route[] = [
   post('/systems/:key/connect', 'systems.connect', connect),
   get('/systems/:key/probe', 'systems.read', probe),
   get('/systems/:key/schema', 'systems.read', schema),
+  get('/systems/:key/refresh', 'systems.read', refresh),
+  get('/systems/:key/exchanges', 'systems.change', exchanges),
+  post('/systems/:key/pause', 'systems.change', pause),
+  post('/systems/:key/go-on', 'systems.change', goOn),
+  put('/systems/:key/secrets/:name', 'systems.change', secret),
+  remove('/systems/:key', 'systems.change', leave),
 ];

@@ -60,7 +60,7 @@ export class ThreadComputer implements Computer {
     const end = new AbortController();
     const clock = new Stopwatch(this.limits.seconds * 1000, () => end.abort());
     answer(ours, registry, (computes) => (computes ? clock.go() : clock.rest()));
-    const threads = kind === 'check' ? this.computing : this.reading;
+    const threads = kind === 'check' || kind === 'learn' ? this.computing : this.reading;
     try {
       const done = (await threads.run(
         { kind, asked, stamp: registry.stamp, port },

@@ -19,6 +19,7 @@ import {
   type Workspace,
 } from '@vast-knot/core';
 import { coverageOf, type RulesAsEdited } from './coverageOf';
+import { learn, type LearnAsked, type Learnt } from './learn';
 import type { Pages } from './door';
 
 /** What a task is computed in: what is defined, and the published rules ready to run. */
@@ -54,6 +55,8 @@ export interface Tasks {
     readonly asked: { readonly event: ChangeEvent; readonly done: readonly DoneWrite[] };
     readonly answer: RunLeft;
   };
+  /** What a document or records tell of a system's record types. */
+  readonly learn: { readonly asked: LearnAsked; readonly answer: Learnt };
   /** How far a lookup table reaches for the keys that records of each place have. */
   readonly coverage: {
     readonly asked: { readonly table: string; readonly rules: RulesAsEdited };
@@ -101,6 +104,8 @@ export const tasks: { readonly [K in TaskKind]: Compute<K> } = {
       problems: report.problems,
     };
   },
+
+  learn,
 
   coverage: ({ table, rules }, ready, { pages }) => coverageOf(table, rules, ready, pages),
 };

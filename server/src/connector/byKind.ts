@@ -31,7 +31,8 @@ export async function writeByKind(
   return changes.map((guarded) => results.get(guarded) ?? unanswered);
 }
 
-const unanswered: ApplyResult = {
+/** What a change comes to of which nothing came back. */
+export const unanswered: ApplyResult = {
   ok: false,
   problem: { code: 'unavailable', message: 'No result came back.', retry: true },
 };

@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { fromFirstFormat, isJsonObject } from '@vast-knot/core';
 import type { Connector, ConnectorKind, ConnectorParts } from './connector';
 import { httpKind } from './http/kind';
 import { inletKind } from './inlet';
@@ -23,7 +24,15 @@ export function connectionFrom(json: Readonly<Record<string, unknown>>): {
 } {
   const kind = String(json['kind'] ?? ('recordTypes' in json ? 'http' : 'inlet'));
   const known = Object.values<ConnectorKind<Connection>>(kinds).find((each) => each.kind === kind);
-  return { schema: known?.schema ?? anyKind, json: { ...json, kind } };
+  return { schema: known?.schema ?? anyKind, json: inThisFormat({ ...json, kind }) };
+}
+
+/** Returns a connection of an earlier version of the format as this one has it. */
+function inThisFormat(json: Readonly<Record<string, unknown>>): Readonly<Record<string, unknown>> {
+  if (json['kind'] === 'http' && !('format' in json)) return fromFirstFormat(json);
+  if (json['kind'] !== 'inlet' || !('events' in json)) return json;
+  const { events, ...rest } = json;
+  return { ...rest, told: { kind: 'cloud events', ...(isJsonObject(events) && events) } };
 }
 
 /** Refuses a kind that there is not, with the names of those that there are. */

@@ -1,7 +1,7 @@
 import type Joi from 'joi';
 import type { Dispatcher } from 'undici';
-import type { JsonObject, LearntType, System } from '@vast-knot/core';
-import type { EventStyle } from './events';
+import type { JsonObject, Listening, System, Telling } from '@vast-knot/core';
+import type { WatchedExchange } from './exchanged';
 import type { Gate, GateLimits } from './gate';
 import type { RecordStore } from './recordStore';
 
@@ -10,20 +10,29 @@ export type Probe =
   | { readonly answers: true; readonly milliseconds: number }
   | { readonly answers: false; readonly because: string };
 
+/** The document in which a system describes itself, and where its record types are in it. */
+export interface SelfDescription {
+  readonly text: string;
+  readonly address: string;
+  readonly recordTypes: Readonly<Record<string, { readonly path: string }>>;
+}
+
 /** One connected system, whatever kind of connection leads to it. */
 export interface Connector {
   /** Where the system is, for people to read; blank for one that only tells. */
   readonly address: string;
   /** Its records; undefined for a system that only tells. */
   readonly records: RecordStore | undefined;
-  /** How its messages are read. */
-  readonly events: EventStyle;
+  /** How its messages are read; undefined for a system that tells nothing by itself. */
+  readonly told: Telling | undefined;
+  /** How changes of a record type are learnt beside that. */
+  listeningOf(type: string): Listening;
   /** Returns the version that a record carries, or the time of its last change, as a number that grows; undefined where it has none. */
-  versionOf(record: JsonObject): number | undefined;
+  versionOf(type: string, record: JsonObject): number | undefined;
   /** Asks the system to send its events to `url`, signed with `secret`. Throws a WorkspaceError when it refuses. */
   listen(url: string, secret: string): Promise<void>;
-  /** Returns what the system says of its record types. Throws a WorkspaceError when it does not describe itself. */
-  learnSchema(): Promise<readonly LearntType[]>;
+  /** Returns the document in which the system describes itself. Throws a WorkspaceError when it does not. */
+  document(): Promise<SelfDescription>;
   /** Asks the system for something small. */
   probe(): Promise<Probe>;
 }
@@ -38,6 +47,8 @@ export interface ConnectorParts {
   readonly gateWith: (limits: Partial<GateLimits>) => Gate;
   /** `host:port` of private addresses that may be reached all the same. */
   readonly allowedOutbound: readonly string[];
+  /** Hears of every exchange with the system; it is at work, and waits for whoever hears. */
+  readonly watch?: ((watched: WatchedExchange) => void) | undefined;
 }
 
 /** One kind of connection: what its description holds, and how a connector is made from it. */

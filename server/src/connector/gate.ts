@@ -8,6 +8,8 @@ export interface GateLimits {
   readonly perSecond?: number;
   /** Milliseconds after which a request without an answer is given up. */
   readonly patienceMs: number;
+  /** Somebody paused the system: nothing is asked until it is to go on. */
+  readonly paused?: boolean;
 }
 
 export const usualLimits: GateLimits = { atOnce: 8, patienceMs: 20_000 };
@@ -113,6 +115,7 @@ export class Gate {
   /** Takes other limits, where the connection was changed. */
   limit(limits: GateLimits): void {
     this.limits = limits;
+    if (limits.paused) this.refuseWaiting();
   }
 
   /**
@@ -168,6 +171,7 @@ export class Gate {
     const began = this.now();
     for (;;) {
       if (this.ending.signal.aborted) throw this.refusal(firstPauseMs, 'was left because this process ends.');
+      if (this.limits.paused) throw this.refusal(longestPauseMs, 'is paused.');
       const left = this.leftAlone();
       if (left > 0) {
         await this.pause(left);

@@ -1,12 +1,11 @@
 import Joi from 'joi';
-import { WorkspaceError } from '@vast-knot/core';
+import { tellingSchema, WorkspaceError, type Telling } from '@vast-knot/core';
 import type { ConnectorKind } from './connector';
-import { eventStyleSchema, type EventStyle } from './events';
 
 /** A system that only tells: rows of files and answers of forms come through it, and it keeps no records to be read. */
 interface InletConnection {
   readonly kind: 'inlet';
-  readonly events: EventStyle;
+  readonly told: Telling;
 }
 
 export const inletKind: ConnectorKind<InletConnection> = {
@@ -14,15 +13,16 @@ export const inletKind: ConnectorKind<InletConnection> = {
   meaning: 'Rows of files and answers of forms come in; there are no records to be read.',
   schema: Joi.object<InletConnection>({
     kind: Joi.valid('inlet').required(),
-    events: eventStyleSchema.required(),
+    told: tellingSchema.required(),
   }),
-  open: ({ events }) => ({
+  open: ({ told }) => ({
     address: '',
     records: undefined,
-    events,
+    told,
+    listeningOf: () => ({}),
     versionOf: () => undefined,
     listen: () => Promise.resolve(),
-    learnSchema: () =>
+    document: () =>
       Promise.reject(
         new WorkspaceError({
           code: 'refused',

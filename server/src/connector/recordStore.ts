@@ -1,10 +1,18 @@
-import type { ApplyResult, GuardedChange, SearchCondition, StoredRecord } from '@vast-knot/core';
+import {
+  WorkspaceError,
+  type ApplyResult,
+  type GuardedChange,
+  type SearchCondition,
+  type StoredRecord,
+} from '@vast-knot/core';
 
 /** Some of the records of a type, and where the next ones begin. */
 export interface RecordsPage {
   readonly records: readonly StoredRecord[];
   /** The cursor of the next page; null on the last one. */
   readonly next: string | null;
+  /** How many there are in all, where the system says so. */
+  readonly total?: number;
 }
 
 /** Which records of a type are wanted. */
@@ -17,6 +25,8 @@ export interface PageRequest {
   /** Text that the system's own search looks for. */
   readonly search?: string;
   readonly conditions?: readonly SearchCondition[];
+  /** Only what changed since then, as far as the system can be asked so: the mark of a change (`changeMark`). */
+  readonly since?: number | undefined;
 }
 
 /**
@@ -40,15 +50,32 @@ export interface RecordStore {
   readonly getMany?: ((type: string, ids: readonly string[]) => Promise<readonly StoredRecord[]>) | undefined;
 }
 
-/** Returns all pages of a type, one after the other. */
+/**
+ * Returns all pages of a type, one after the other. Throws a WorkspaceError where the system gives a page that it gave before, and so
+ * would go on for ever.
+ */
 export async function* pagesOf(
-  store: RecordStore,
+  store: Pick<RecordStore, 'page'>,
   request: Omit<PageRequest, 'cursor'>,
 ): AsyncGenerator<readonly StoredRecord[]> {
+  const cursors = new Set<string>();
   let cursor: string | undefined;
+  let before = '';
   do {
     const page = await store.page({ ...request, cursor });
+    const [first] = page.records;
+    const ids = page.records.map(({ ref }) => ref.id).join('\n');
+    const repeated =
+      (page.records.length > 0 && ids === before) || (page.next !== null && cursors.has(page.next));
+    if (repeated)
+      throw new WorkspaceError({
+        code: 'refused',
+        message: `${first?.ref.system ?? 'The system'} gives the same page of ${request.type} again and again: how its pages are asked for is not as its connection describes.`,
+        retry: false,
+      });
+    before = ids;
     yield page.records;
     cursor = page.next ?? undefined;
+    if (cursor !== undefined) cursors.add(cursor);
   } while (cursor !== undefined);
 }

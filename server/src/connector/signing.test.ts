@@ -1,6 +1,7 @@
 import { createHmac } from 'node:crypto';
 import { Webhook } from 'standardwebhooks';
-import { notSigned, signingSchema, type Signing } from './signing';
+import { signingSchema, type Signing } from '@vast-knot/core';
+import { notSigned } from './signing';
 
 const now = new Date('2026-03-09T10:00:00Z');
 const signing = (json: object) => {

@@ -59,18 +59,18 @@ export async function peekImages(
   return byKey(rows);
 }
 
-/** Returns the next images of a record type in the order of their ids, after that of one record; nothing is locked. */
-export async function imagesAfter(
+/** Returns the ids of the next images of a record type in their order, after that of one record; of those that are there. */
+export async function imageIdsAfter(
   runner: Runner,
   { system, recordType, id }: RecordRef,
   most: number,
-): Promise<readonly KnownImage[]> {
-  const { rows } = await runner.query<ImageRow>(
-    `SELECT ${columns} FROM images WHERE system = $1 AND record_type = $2 AND record_id > $3
+): Promise<readonly string[]> {
+  const { rows } = await runner.query<{ id: string }>(
+    `SELECT record_id AS id FROM images WHERE system = $1 AND record_type = $2 AND record_id > $3 AND NOT gone AND NOT removed
      ORDER BY system, record_type, record_id LIMIT $4`,
     [system, recordType, id, most],
   );
-  return rows.map(imageOf);
+  return rows.map((row) => row.id);
 }
 
 function byKey(rows: readonly ImageRow[]): Map<string, KnownImage> {

@@ -1,74 +1,185 @@
-import { deriveChange, refKey, type RecordImage, type RecordType, type StoredRecord } from '@vast-knot/core';
+import {
+  changeMark,
+  deriveChange,
+  readPath,
+  refKey,
+  sameJson,
+  type RecordImage,
+  type RecordType,
+  type StoredRecord,
+} from '@vast-knot/core';
+import type { Connector } from '../connector/connector';
 import { pagesOf, type RecordStore } from '../connector/recordStore';
 import type { Pool } from '../db/pool';
-import { imagesAfter, keepFirstSeen, peekImages, type KnownImage } from '../images/images';
+import { imageIdsAfter, keepFirstSeen, peekImages } from '../images/images';
 import type { ReceivedEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 import { countTaken, takeAll } from './takeAll';
 
 /** Records that are read and compared at a time. */
-const pageSize = 200;
+const pageSize = 500;
+/** Ids of images that are looked through at a time for those that are gone. */
+const idsAtOnce = 5000;
 
-/** Where events come from that were found by catching up. */
-const catchingUp = '/vast-knot/catching-up';
+/** Why changes are looked for; the source of the events that are found. */
+export const lookSources = {
+  /** After a start or an outage, and at night. */
+  'catching up': '/vast-knot/catching-up',
+  /** Because the system is to be asked every so often. */
+  asking: '/vast-knot/asking',
+  /** Because its records are to be compared every so often. */
+  comparing: '/vast-knot/comparing',
+} as const;
 
-/**
- * Reads every record of a system and takes what differs from its image as events, as if the system had told of it: changes, records
- * that are new, and those that are gone. `learning`, the first time, nothing is known yet, and what is there is only remembered. Returns
- * how many events were taken. Throws a WorkspaceError when the system does not answer.
- */
-export async function catchUp(
-  pool: Pool,
-  registry: Registry,
-  { system, learning, now }: { readonly system: string; readonly learning: boolean; readonly now: Date },
-): Promise<number> {
-  const store = registry.connectors.get(system)?.records;
-  let taken = 0;
-  for (const type of (store && registry.catalog.system(system)?.recordTypes) ?? []) {
-    if (!store) continue;
-    const seen = new Set<string>();
-    for await (const page of pagesOf(store, { type: type.name, limit: pageSize })) {
-      for (const { ref } of page) seen.add(ref.id);
-      if (learning) await keepFirstSeen(pool, page);
-      else taken += await takeDifferences(pool, registry, { type, page, now });
-    }
-    if (!learning) taken += await takeGone(pool, registry, { system, type, store, seen, now });
-  }
-  return taken;
-}
-
-interface Comparing {
-  readonly type: RecordType;
-  readonly page: readonly StoredRecord[];
+/** What is looked through for changes. */
+export interface Looking {
+  readonly system: string;
+  readonly recordType: string;
+  readonly why: keyof typeof lookSources;
   readonly now: Date;
 }
 
-async function takeDifferences(
+/** What was found. */
+export interface Found {
+  /** Events that were taken. */
+  readonly taken: number;
+  /** The greatest mark of a change that was seen. */
+  readonly mark: number | undefined;
+}
+
+interface Looked {
+  readonly pool: Pool;
+  readonly registry: Registry;
+  readonly connector: Connector;
+  readonly store: RecordStore;
+  readonly type: RecordType;
+  readonly looking: Looking;
+}
+
+function lookedAt(pool: Pool, registry: Registry, looking: Looking): Looked | undefined {
+  const connector = registry.connectors.get(looking.system);
+  const type = registry.catalog.recordType(looking.system, looking.recordType);
+  const store = connector?.records;
+  return connector && type && store ? { pool, registry, connector, store, type, looking } : undefined;
+}
+
+/**
+ * Reads every record of a type and takes what differs from its image as events, as if the system had told of it: changes, records
+ * that are new, and those that are gone. `learning`, the first time, nothing is known yet, and what is there is only remembered. Throws
+ * a WorkspaceError when the system does not answer.
+ */
+export async function compareAll(
   pool: Pool,
   registry: Registry,
-  { type, page, now }: Comparing,
+  looking: Looking,
+  learning: boolean,
+): Promise<Found> {
+  const looked = lookedAt(pool, registry, looking);
+  if (!looked) return nothing;
+  const seen = new Set<string>();
+  let found = nothing;
+  // While one page is compared, the next one is on its way.
+  for await (const page of ahead(pagesOf(looked.store, { type: looking.recordType, limit: pageSize }))) {
+    for (const { ref } of page) seen.add(ref.id);
+    if (learning) await keepFirstSeen(pool, page);
+    found = together(found, {
+      taken: learning ? 0 : await takeDifferences(looked, page),
+      mark: greatestMark(looked.connector, page),
+    });
+  }
+  return learning ? found : together(found, { taken: await takeGone(looked, seen), mark: undefined });
+}
+
+/**
+ * Asks for the records of a type that changed since a mark, and takes what differs from its image as events. What is gone is not found.
+ * Throws a WorkspaceError when the system does not answer.
+ */
+export async function askSince(
+  pool: Pool,
+  registry: Registry,
+  looking: Looking,
+  mark: number,
+): Promise<Found> {
+  const looked = lookedAt(pool, registry, looking);
+  if (!looked) return nothing;
+  let found: Found = { taken: 0, mark };
+  for await (const page of ahead(
+    pagesOf(looked.store, { type: looking.recordType, limit: pageSize, since: mark }),
+  ))
+    found = together(found, {
+      taken: await takeDifferences(looked, page),
+      mark: greatestMark(looked.connector, page),
+    });
+  return found;
+}
+
+/** Returns what a generator gives, asked for one step ahead. */
+async function* ahead<T>(steps: AsyncGenerator<T>): AsyncGenerator<T> {
+  let next = steps.next();
+  try {
+    for (let step = await next; !step.done; step = await next) {
+      next = steps.next();
+      // Whoever waits for it hears of its failure.
+      next.catch(() => undefined);
+      yield step.value;
+    }
+  } finally {
+    await next.catch(() => undefined);
+    await steps.return(undefined);
+  }
+}
+
+const nothing: Found = { taken: 0, mark: undefined };
+
+function together(one: Found, other: Found): Found {
+  const marks = [one.mark, other.mark].filter((mark) => mark !== undefined);
+  return {
+    taken: one.taken + other.taken,
+    mark: marks.length === 0 ? undefined : Math.max(...marks),
+  };
+}
+
+/** Returns the greatest mark of a change among records; undefined for types that are not asked so. */
+function greatestMark(connector: Connector, page: readonly StoredRecord[]): number | undefined {
+  let greatest: number | undefined;
+  for (const { ref, record } of page) {
+    const { asked } = connector.listeningOf(ref.recordType);
+    const mark = asked && changeMark(asked.form, readPath(record, asked.field));
+    if (mark !== undefined && (greatest === undefined || mark > greatest)) greatest = mark;
+  }
+  return greatest;
+}
+
+async function takeDifferences(
+  { pool, registry, connector, type, looking }: Looked,
+  page: readonly StoredRecord[],
 ): Promise<number> {
   const images = await peekImages(
     pool,
     page.map(({ ref }) => ref),
   );
-  const events = page.flatMap((stored): ReceivedEvent[] => {
+  // A record that moved from one page to the next while they were read comes twice.
+  const once = [...new Map(page.map((stored) => [refKey(stored.ref), stored])).values()];
+  const events = once.flatMap((stored): ReceivedEvent[] => {
     const image = images.get(refKey(stored.ref));
     const kind = !image || image.gone ? 'created' : 'updated';
-    return kind === 'updated' && !differs(registry, type, image, stored) ? [] : [eventFor(stored, kind, now)];
+    // Most records are as they were.
+    if (image && kind === 'updated' && sameJson(image.record, stored.record)) return [];
+    return kind === 'updated' && !differs(connector, type, image, stored)
+      ? []
+      : [eventFor(stored, kind, looking)];
   });
   return countTaken(await takeAll(pool, registry, events));
 }
 
 /** Returns whether a record is newer than its image, and not as it. */
 function differs(
-  registry: Registry,
+  connector: Connector,
   type: RecordType,
   image: RecordImage | undefined,
-  { ref, record }: StoredRecord,
+  { record }: StoredRecord,
 ): boolean {
-  const connector = registry.connectors.get(ref.system);
-  const versionOf = (of: StoredRecord['record']) => connector?.versionOf(of);
+  const versionOf = (of: StoredRecord['record']) => connector.versionOf(type.name, of);
   const derived = deriveChange(type, image, { record, version: versionOf(record), fetched: true }, versionOf);
   // What was read a moment ago may be older than an event that came meanwhile.
   const [read, known] = [versionOf(record), image && versionOf(image.record)];
@@ -78,37 +189,29 @@ function differs(
 
 /** Takes the records as removed of which there are images, and which are not there any more. */
 async function takeGone(
-  pool: Pool,
-  registry: Registry,
-  {
-    system,
-    type,
-    store,
-    seen,
-    now,
-  }: {
-    readonly system: string;
-    readonly type: RecordType;
-    readonly store: RecordStore;
-    readonly seen: ReadonlySet<string>;
-    readonly now: Date;
-  },
+  { pool, registry, store, type, looking }: Looked,
+  seen: ReadonlySet<string>,
 ): Promise<number> {
   let count = 0;
   let after: string | undefined = '';
   while (after !== undefined) {
-    const images: readonly KnownImage[] = await imagesAfter(
+    const ids: readonly string[] = await imageIdsAfter(
       pool,
-      { system, recordType: type.name, id: after },
-      pageSize,
+      { system: looking.system, recordType: type.name, id: after },
+      idsAtOnce,
     );
+    const missing = ids.filter((id) => !seen.has(id));
     const gone: ReceivedEvent[] = [];
-    for (const { ref, record } of images.filter((image) => !image.gone && !seen.has(image.ref.id))) {
+    for (const id of missing) {
       // It may have come into the list, or left it, while that was read.
-      if (!(await store.get(type.name, ref.id))) gone.push(eventFor({ ref, record }, 'deleted', now));
+      if (await store.get(type.name, id)) continue;
+      const ref = { system: looking.system, recordType: type.name, id };
+      const image = (await peekImages(pool, [ref])).get(refKey(ref));
+      if (image) gone.push(eventFor({ ref, record: image.record }, 'deleted', looking));
+      if (gone.length >= pageSize) count += countTaken(await takeAll(pool, registry, gone.splice(0)));
     }
     count += countTaken(await takeAll(pool, registry, gone));
-    after = images.length < pageSize ? undefined : images.at(-1)?.ref.id;
+    after = ids.length < idsAtOnce ? undefined : ids.at(-1);
   }
   return count;
 }
@@ -116,12 +219,12 @@ async function takeGone(
 function eventFor(
   { ref, record, version }: StoredRecord,
   kind: ReceivedEvent['kind'],
-  now: Date,
+  { now, why }: Looking,
 ): ReceivedEvent {
   const time = now.toISOString();
   return {
     id: `${refKey(ref)}/${version ?? ''}/${time}`,
-    source: catchingUp,
+    source: lookSources[why],
     kind,
     ref,
     time,

@@ -1,7 +1,8 @@
-import type { EventStyle } from '../connector/events';
+import type { CloudEventsTelling } from '@vast-knot/core';
 import { readEvent } from './readEvent';
 
-const style: EventStyle = {
+const style: CloudEventsTelling = {
+  kind: 'cloud events',
   types: {
     'desk.booking.updated': { recordType: 'booking', kind: 'updated' },
     'desk.booking.deleted': { recordType: 'booking', kind: 'deleted' },

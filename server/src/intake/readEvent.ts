@@ -1,12 +1,5 @@
-import {
-  isJsonObject,
-  isLongNumber,
-  scalarText,
-  parseCloudEvent,
-  readPointer,
-  type JsonObject,
-} from '@vast-knot/core';
-import type { EventStyle } from '../connector/events';
+import { v4 as uuid } from 'uuid';
+import { idOf, readTold, type Telling } from '@vast-knot/core';
 import type { ReceivedEvent } from '../inbox/inbox';
 
 type ReadEvent =
@@ -15,7 +8,7 @@ type ReadEvent =
 /** A message as it came, and what is needed to read it. */
 interface ReceivedMessage {
   readonly system: string;
-  readonly style: EventStyle;
+  readonly style: Telling;
   /** The id field of each record type. */
   readonly idFields: ReadonlyMap<string, string>;
   readonly headers: Readonly<Record<string, string | undefined>>;
@@ -24,72 +17,48 @@ interface ReceivedMessage {
   readonly receivedAt: Date;
 }
 
-/** Turns a system's message into a change event, as the system's connection says how its events are made. */
+/** Turns a system's message into a change event, as the system's connection says how its messages are read. */
 export function readEvent(message: ReceivedMessage): ReadEvent {
   const { system, style, idFields, headers, body, receivedAt } = message;
-  // Some senders put a byte order mark before what they send (RFC 8259, 8.1).
-  const parsed = parseCloudEvent(headers, body.replace(/^\ufeff/, ''));
-  if (!parsed.ok) return parsed;
-  const { event } = parsed;
-  const meaning = Object.hasOwn(style.types, event.type) ? style.types[event.type] : undefined;
-  if (!meaning)
-    return {
-      ok: false,
-      because: `The event type “${event.type}” means nothing in the connection of ${system}.`,
-    };
-  const record = readPointer(event.data, style.record);
-  if (!isJsonObject(record)) {
-    return {
-      ok: false,
-      because: `The event ${event.id} has no record at ${style.record} of its data.`,
-    };
-  }
-  const own = record[idFields.get(meaning.recordType) ?? 'id'];
-  const id = event.subject ?? own;
+  const read = readTold(style, { headers, body }, system);
+  if (!read.ok) return read;
+  const { told } = read;
+  const { recordType, kind } = told.meaning;
+  const idField = idFields.get(recordType) ?? 'id';
+  const own = idOf(idField, told.record);
+  const id = told.subject ?? own;
+  const name = told.id === undefined ? 'The message' : `The event ${printable(told.id)}`;
   // In binary mode the signature covers the body alone; a subject in a header must not point to another record.
-  if (event.subject !== undefined && own !== undefined && scalarText(own) !== event.subject) {
+  if (told.subject !== undefined && own !== undefined && own !== told.subject)
+    return { ok: false, because: `${name} is about ${told.subject}, and its record is ${own}.` };
+  if (id === undefined)
+    return { ok: false, because: `${name} does not say which ${recordType} it is about.` };
+  const { before, changed } = told;
+  // A message without an id of its own cannot be told from one that is sent again; images do that.
+  const messageId = told.id ?? uuid();
+  const source = told.source ?? `/${system}`;
+  const unkeepable = cannotBeKept({ id: messageId, source, subject: id, data: told.record, before, changed });
+  if (unkeepable) return { ok: false, because: `${name} ${unkeepable}` };
+  const time = timeOf(told.time, receivedAt);
+  if (time === undefined)
     return {
       ok: false,
-      because: `The event ${event.id} is about ${event.subject}, and its record is ${scalarText(own)}.`,
+      because: `${name} says that it happens at ${told.time ?? ''}, which is more than a day from now.`,
     };
-  }
-  if (typeof id !== 'string' && typeof id !== 'number' && !isLongNumber(id)) {
-    return {
-      ok: false,
-      because: `The event ${event.id} does not say which ${meaning.recordType} it is about.`,
-    };
-  }
-  const unkeepable = cannotBeKept({
-    id: event.id,
-    source: event.source,
-    subject: scalarText(id),
-    data: event.data,
-  });
-  if (unkeepable) return { ok: false, because: `The event ${printable(event.id)} ${unkeepable}` };
-  const time = timeOf(event.time, receivedAt);
-  if (time === undefined) {
-    return {
-      ok: false,
-      because: `The event ${event.id} says that it happens at ${event.time}, which is more than a day from now.`,
-    };
-  }
-  const before = optionalAt(event.data, style.before);
-  const changed = style.changed === undefined ? undefined : readPointer(event.data, style.changed);
   return {
     ok: true,
     event: {
-      id: event.id,
-      source: event.source,
-      kind: meaning.kind,
-      ref: { system, recordType: meaning.recordType, id: scalarText(id) },
+      id: messageId,
+      source,
+      kind,
+      ref: { system, recordType, id },
       time,
-      ...(event.time === undefined && { untimed: true }),
-      record,
-      ...(style.holds === 'part' && { part: true }),
+      ...(told.time === undefined && { untimed: true }),
+      // A message that holds nothing of the record tells its id.
+      record: own === undefined ? { ...told.record, [idField]: id } : told.record,
+      ...(told.part && { part: true }),
       ...(before && { before }),
-      claimed: Array.isArray(changed)
-        ? changed.filter((path): path is string => typeof path === 'string')
-        : [],
+      claimed: changed,
     },
   };
 }
@@ -122,9 +91,4 @@ function cannotBeKept(value: unknown, at = ''): string | undefined {
 /** Returns text that can be kept and shown. */
 function printable(text: string): string {
   return text.toWellFormed().replaceAll('\0', '\ufffd').slice(0, 200);
-}
-
-function optionalAt(data: unknown, pointer: string | undefined): JsonObject | undefined {
-  const found = pointer === undefined ? undefined : readPointer(data, pointer);
-  return isJsonObject(found) ? found : undefined;
 }

@@ -145,7 +145,7 @@ function derivedNow(
   const connector = registry.connectors.get(system);
   const result = deriveAgainst({
     recordType: type,
-    versionOf: (record) => connector?.versionOf(record),
+    versionOf: (record) => connector?.versionOf(type.name, record),
     received: event,
     image,
     flying,

@@ -5,8 +5,10 @@ import {
   ownSystem,
   type CompiledRule,
   type Rule,
+  type System,
   type TableIndex,
 } from '@vast-knot/core';
+import type { WatchedExchange } from '../connector/exchanged';
 import { openConnector } from '../connector/connection';
 import type { Connector } from '../connector/connector';
 import type { GateLimits } from '../connector/gate';
@@ -70,6 +72,8 @@ export interface Outside {
   readonly gates: Gates;
   /** `host:port` of private addresses that may be reached all the same. */
   readonly allowedOutbound: readonly string[];
+  /** Hears of every exchange with a system. */
+  readonly watch?: (system: System, watched: WatchedExchange) => void;
 }
 
 const recentMs = 250;
@@ -220,16 +224,24 @@ export class RegistryCache implements RegistrySource {
     held: Held | undefined,
     changed: ReadonlySet<string>,
   ): ReadonlyMap<string, Connector> {
-    const { dispatcher, gates, allowedOutbound } = this.outside;
+    const { dispatcher, gates, allowedOutbound, watch } = this.outside;
     return new Map(
-      [...systems].map(([key, { definition, connection, secrets }]) => {
+      [...systems].map(([key, { definition, connection, secrets, paused }]) => {
         const known = changed.has(key) ? undefined : held?.connectors.get(key);
         const token = secrets['token'] ?? '';
-        const gateWith = (limits: Partial<GateLimits>) => gates.of(key, limits, definition.name);
+        const gateWith = (limits: Partial<GateLimits>) =>
+          gates.of(key, { ...limits, paused }, definition.name);
         return [
           key,
           known ??
-            openConnector(connection, { system: definition, token, dispatcher, gateWith, allowedOutbound }),
+            openConnector(connection, {
+              system: definition,
+              token,
+              dispatcher,
+              gateWith,
+              allowedOutbound,
+              watch: watch && ((watched) => watch(definition, watched)),
+            }),
         ];
       }),
     );

@@ -12,6 +12,8 @@ export interface WaitingWrite {
   readonly state: KeptState;
   /** It was marked as on its way when its plan was stored. */
   readonly onItsWay?: boolean;
+  /** It may have been sent before. */
+  readonly again?: boolean;
 }
 
 /** The states that are kept with a write; that it is on its way is kept beside it. */
@@ -52,25 +54,29 @@ export async function writesOf(
   plans: readonly PlanToStore[],
 ): Promise<readonly (readonly WaitingWrite[])[]> {
   const all: (readonly WaitingWrite[])[] = [];
-  for (const plan of plans) all.push((await inOrder(runner, plan)).map(asWaiting(plan)));
+  for (const plan of plans) {
+    const { writes, tried } = await inOrder(runner, plan);
+    all.push(writes.map(asWaiting(plan, tried)));
+  }
   return all;
 }
 
-/** Returns the writes of a plan that are still to be made, in the order in which they are sent. */
+/** Returns the writes of a plan that are still to be made, in the order in which they are sent, and the creations that an earlier plan has tried. */
 async function inOrder(
   runner: Runner,
   { runId, plan, planned }: PlanToStore,
-): Promise<readonly PlannedWrite[]> {
+): Promise<{ readonly writes: readonly PlannedWrite[]; readonly tried: ReadonlySet<string> }> {
   // What an earlier plan has created is there.
-  const given = plan > 1 ? (await creationsOf(runner, runId)).given : new Map<string, string>();
-  return planned
+  const { given, tried } = plan > 1 ? await creationsOf(runner, runId) : noCreations;
+  const writes = planned
     .filter((write) => !creates(write) || !given.has(write.change.ref.id))
     .sort((a, b) => a.depth - b.depth || Number(creates(b)) - Number(creates(a)));
+  return { writes, tried };
 }
 
 /** Returns how a write waits at its place in a plan. */
 const asWaiting =
-  ({ runId, plan }: PlanToStore) =>
+  ({ runId, plan }: PlanToStore, tried: ReadonlySet<string>) =>
   (write: PlannedWrite, seq: number, [first]: readonly PlannedWrite[]): WaitingWrite => ({
     runId,
     plan,
@@ -79,6 +85,7 @@ const asWaiting =
     key: keyOf(runId, plan, write),
     state: 'planned',
     onItsWay: plan === 1 && isFirst(write, first) && seq < sentAtOnce,
+    ...(creates(write) && tried.has(write.change.ref.id) && { again: true }),
   });
 
 const plannedStatement = prepared(
@@ -129,8 +136,8 @@ export async function storePlan(
   runner: Runner,
   plan: PlanToStore,
 ): Promise<readonly WaitingWrite[] | undefined> {
-  const planned = await inOrder(runner, plan);
-  const wait = asWaiting(plan);
+  const { writes: planned, tried } = await inOrder(runner, plan);
+  const wait = asWaiting(plan, tried);
   const writes: WaitingWrite[] = [];
   for (let at = 0; at < planned.length; at += storedAtOnce) {
     const part = planned
@@ -160,12 +167,15 @@ export async function waitingWrites(
   after: Pick<WaitingWrite, 'plan' | 'seq'> | undefined,
   most: number,
 ): Promise<readonly WaitingWrite[]> {
-  const { rows } = await runner.query<WaitingWrite>(
-    `SELECT run_id AS "runId", plan, seq, planned, key, state FROM writes JOIN planned_writes USING (run_id, plan, seq)
+  const { rows } = await runner.query<WaitingWrite & { readonly again: boolean }>(
+    `SELECT run_id AS "runId", plan, seq, planned, key, state,
+       state = 'failed' OR EXISTS (SELECT FROM flights AS flight
+         WHERE (flight.run_id, flight.plan, flight.seq) = (writes.run_id, writes.plan, writes.seq)) AS again
+     FROM writes JOIN planned_writes USING (run_id, plan, seq)
      WHERE run_id = $1 AND (plan, seq) > ($2, $3) AND state IN ('planned', 'failed') ORDER BY plan, seq LIMIT $4`,
     [runId, after?.plan ?? 0, after?.seq ?? -1, most],
   );
-  return rows;
+  return rows.map(({ again, ...write }) => ({ ...write, ...(again && { again }) }));
 }
 
 /** Returns everything that a run planned, in the order of its plans. */
@@ -183,18 +193,25 @@ export interface Creations {
   readonly awaited: ReadonlySet<string>;
   /** The ids that their systems gave to those that were created. */
   readonly given: Map<string, string>;
+  /** Those that were sent, whatever came of it. */
+  readonly tried: ReadonlySet<string>;
 }
+
+const noCreations: Creations = { awaited: new Set(), given: new Map(), tried: new Set() };
 
 /** Returns what a run is to create and has created. */
 export async function creationsOf(runner: Runner, runId: string): Promise<Creations> {
-  const { rows } = await runner.query<{ planned: string; id: string; written: boolean }>(
-    `SELECT planned_id AS planned, record_id AS id, state = 'written' AS written FROM writes
+  const { rows } = await runner.query<{ planned: string; id: string; written: boolean; tried: boolean }>(
+    `SELECT planned_id AS planned, writes.record_id AS id, state = 'written' AS written,
+       state <> 'planned' OR flights.sent_at IS NOT NULL AS tried
+     FROM writes LEFT JOIN flights USING (run_id, plan, seq)
      WHERE run_id = $1 AND planned_id IS NOT NULL`,
     [runId],
   );
   return {
     awaited: new Set(rows.map(({ planned }) => planned)),
     given: new Map(rows.filter(({ written }) => written).map(({ planned, id }) => [planned, id])),
+    tried: new Set(rows.filter(({ tried }) => tried).map(({ planned }) => planned)),
   };
 }
 

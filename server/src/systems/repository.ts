@@ -10,6 +10,8 @@ export interface KeptSystem {
   readonly connection: Connection;
   /** By name: `token` signs us in, `webhook` signs what it sends. */
   readonly secrets: Readonly<Record<string, string>>;
+  /** Nothing is asked of it until it is to go on. */
+  readonly paused: boolean;
 }
 
 /** Returns the systems of these keys in their order. Secrets are opened with the key of the installation. */
@@ -19,8 +21,8 @@ export async function readSystems(
   keys: readonly string[],
 ): Promise<readonly KeptSystem[]> {
   const [systems, secrets] = [
-    await runner.query<{ definition: System; connection: Record<string, unknown> }>(
-      'SELECT definition, connection FROM systems WHERE key = ANY ($1) ORDER BY position, key',
+    await runner.query<{ definition: System; connection: Record<string, unknown>; paused: boolean }>(
+      'SELECT definition, connection, paused FROM systems WHERE key = ANY ($1) ORDER BY position, key',
       [keys],
     ),
     await runner.query<{ system: string; name: string; sealed: Buffer }>(
@@ -28,8 +30,9 @@ export async function readSystems(
       [keys],
     ),
   ];
-  return systems.rows.map(({ definition, connection }) => ({
+  return systems.rows.map(({ definition, connection, paused }) => ({
     definition,
+    paused,
     connection: readConnection(connection),
     secrets: Object.fromEntries(
       secrets.rows
@@ -67,6 +70,42 @@ export async function insertSystem(
     JSON.stringify(definition),
     JSON.stringify(connection),
   ]);
+}
+
+/** Adds a system after all others. Returns whether no other has its key. */
+export async function addSystem(
+  runner: Runner,
+  { definition, connection }: Omit<NewSystem, 'position'>,
+): Promise<boolean> {
+  const { rowCount } = await runner.query(
+    `INSERT INTO systems (key, position, definition, connection)
+     SELECT $1, coalesce(max(position), -1) + 1, $2, $3 FROM systems ON CONFLICT (key) DO NOTHING`,
+    [definition.key, JSON.stringify(definition), JSON.stringify(connection)],
+  );
+  return rowCount === 1;
+}
+
+/** Gives a system another definition and connection. */
+export async function changeSystem(
+  runner: Runner,
+  { definition, connection }: Omit<NewSystem, 'position'>,
+): Promise<void> {
+  await runner.query('UPDATE systems SET definition = $2, connection = $3 WHERE key = $1', [
+    definition.key,
+    JSON.stringify(definition),
+    JSON.stringify(connection),
+  ]);
+}
+
+/** Pauses a system, or lets it go on. Returns whether there is such a system. */
+export async function pauseSystem(runner: Runner, key: string, paused: boolean): Promise<boolean> {
+  const { rowCount } = await runner.query('UPDATE systems SET paused = $2 WHERE key = $1', [key, paused]);
+  return rowCount === 1;
+}
+
+/** Takes a system out, with its secrets and how far it was listened to. What was last seen of its records stays. */
+export async function removeSystem(runner: Runner, key: string): Promise<void> {
+  await runner.query('DELETE FROM systems WHERE key = $1', [key]);
 }
 
 /** Gives a system another address. Returns whether there is such a system. */

@@ -23,7 +23,7 @@ export async function keepStanding(
   );
   await runner.query(
     `INSERT INTO system_states (system, standing, since, because, next_try, milliseconds, answered_at)
-     SELECT key, $2, $3, $4, $5, $6, $7 FROM systems WHERE key = $1
+     SELECT key, $2, $3, $4, $5, $6, $7 FROM systems WHERE key = $1 FOR KEY SHARE
      ON CONFLICT (system) DO UPDATE SET standing = EXCLUDED.standing, because = EXCLUDED.because, next_try = EXCLUDED.next_try,
        since = CASE WHEN system_states.standing = EXCLUDED.standing AND system_states.since IS NOT NULL
          THEN system_states.since ELSE EXCLUDED.since END,
@@ -38,7 +38,7 @@ export async function keepStanding(
 export async function noteSubscribed(runner: Runner, system: string, problem: string | null): Promise<void> {
   await runner.query(
     `INSERT INTO system_states (system, subscribed_at, subscribe_problem) SELECT key, CASE WHEN $2::text IS NULL THEN now() END, $2
-     FROM systems WHERE key = $1
+     FROM systems WHERE key = $1 FOR KEY SHARE
      ON CONFLICT (system) DO UPDATE SET subscribed_at = EXCLUDED.subscribed_at, subscribe_problem = EXCLUDED.subscribe_problem`,
     [system, problem],
   );
@@ -47,7 +47,7 @@ export async function noteSubscribed(runner: Runner, system: string, problem: st
 /** Notes that all records of a system were read; the first time they were learnt by it. */
 export async function noteCaughtUp(runner: Runner, system: string): Promise<void> {
   await runner.query(
-    `INSERT INTO system_states (system, learnt_at, caught_up_at) SELECT key, now(), now() FROM systems WHERE key = $1
+    `INSERT INTO system_states (system, learnt_at, caught_up_at) SELECT key, now(), now() FROM systems WHERE key = $1 FOR KEY SHARE
      ON CONFLICT (system) DO UPDATE SET learnt_at = coalesce(system_states.learnt_at, now()), caught_up_at = now()`,
     [system],
   );
@@ -69,7 +69,11 @@ export async function readHealth(runner: Runner): Promise<readonly SystemHealth[
        milliseconds,
        (SELECT count(*)::integer FROM inbox WHERE state = 'waiting' AND waits_for = key) AS waiting,
        (SELECT received_at FROM inbox WHERE inbox.system = key AND event IS NOT NULL ORDER BY id DESC LIMIT 1) AS "lastEvent",
-       CASE WHEN connection ? 'subscribe' THEN subscribed_at IS NOT NULL END AS subscribed, caught_up_at AS "caughtUpAt"
+       CASE WHEN connection ? 'subscribe' THEN subscribed_at IS NOT NULL END AS subscribed, caught_up_at AS "caughtUpAt",
+       paused,
+       coalesce((SELECT json_agg(json_build_object('recordType', record_type, 'askedAt', asked_at, 'askedFound', asked_found,
+         'comparedAt', compared_at, 'comparedFound', compared_found, 'problem', problem) ORDER BY record_type)
+         FROM listening WHERE listening.system = key), '[]') AS listening
      FROM systems LEFT JOIN system_states ON system_states.system = key ORDER BY position, key`,
   );
   return rows;

@@ -66,7 +66,7 @@ function derived(
   return sets.begin.do({
     waiting,
     recordType,
-    versionOf: (record) => connector?.versionOf(record),
+    versionOf: (record) => connector?.versionOf(recordType.name, record),
     looked,
   });
 }
@@ -102,7 +102,7 @@ async function asItIsNow({ pool, registry }: Beginning, id: string, run: RunSoFa
     if (tellsOfChange(event)) {
       const result = await deriveAndKeep(client, {
         recordType: type,
-        versionOf: (record) => connector?.versionOf(record),
+        versionOf: (record) => connector?.versionOf(type.name, record),
         received: { ...event, claimed: [] },
         looked,
       });

@@ -1,11 +1,12 @@
 import type { Logger } from 'pino';
 import { WorkspaceError } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
-import { catchUp } from '../intake/catchUp';
 import type { Registry } from '../registry/registry';
-import { queueConnecting } from '../systems/connecting';
+import { queueConnecting, queueListening } from '../systems/connecting';
 import { readUrl } from '../systems/installation';
-import { isLearnt, noteCaughtUp, noteSubscribed } from '../systems/states';
+import { readHeard } from '../systems/listening';
+import { noteCaughtUp, noteSubscribed } from '../systems/states';
+import { look } from './listenToSystem';
 
 interface Connecting {
   readonly pool: Pool;
@@ -17,10 +18,15 @@ interface Connecting {
 const againMs = 5000;
 
 /**
- * Asks a system to send its events to us, and then for what changed while it could not tell. One that does not answer is asked again and
- * again, and holds up nobody.
+ * Asks a system to send its events to us, and then for what changed while it could not tell: since it was last seen, where it can be
+ * asked so, and otherwise, or `whole`, by comparing all of its records. One that does not answer is asked again and again, and holds up
+ * nobody.
  */
-export async function connectSystem(key: string, { pool, registry, log }: Connecting): Promise<void> {
+export async function connectSystem(
+  key: string,
+  { pool, registry, log }: Connecting,
+  whole = false,
+): Promise<void> {
   const connector = registry.connectors.get(key);
   if (!connector) return;
   const url = await readUrl(pool);
@@ -31,15 +37,23 @@ export async function connectSystem(key: string, { pool, registry, log }: Connec
       await noteSubscribed(pool, key, null);
     }
     subscribed = true;
-    const learning = !(await isLearnt(pool, key));
-    const found = await catchUp(pool, registry, { system: key, learning, now: new Date() });
+    const now = new Date();
+    const heard = await readHeard(pool, key);
+    let found = 0;
+    for (const { name: recordType } of registry.catalog.system(key)?.recordTypes ?? []) {
+      const how = connector.listeningOf(recordType).asked && !whole ? 'asked' : 'compared';
+      const looking = { system: key, recordType, why: 'catching up', now } as const;
+      found += (await look(looking, how, { pool, registry, log, now }, heard.get(recordType))).taken;
+    }
     await noteCaughtUp(pool, key);
     if (found > 0) log.info({ system: key, found }, 'changes were found by catching up');
+    await queueListening(pool, key);
   } catch (thrown) {
     if (!(thrown instanceof WorkspaceError)) throw thrown;
     const { message, waits } = thrown.problem;
     if (!subscribed) await noteSubscribed(pool, key, message);
     log.warn({ system: key, because: message }, 'the system is not connected yet');
-    await queueConnecting(pool, key, new Date(Math.max(Date.now() + againMs, waits?.until ?? 0)));
+    const runAt = new Date(Math.max(Date.now() + againMs, waits?.until ?? 0));
+    await queueConnecting(pool, key, { runAt, whole });
   }
 }

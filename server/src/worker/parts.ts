@@ -5,7 +5,8 @@ import { Gates } from '../connector/gates';
 import { outboundAgent } from '../connector/outbound';
 import { openPool, type Pool } from '../db/pool';
 import { Seal } from '../db/seal';
-import { RegistryCache } from '../registry/registry';
+import { RegistryCache, type Outside } from '../registry/registry';
+import { Journal } from '../systems/journal';
 import { Standing } from './standing';
 
 /** What every thread of a server has for itself. */
@@ -16,6 +17,8 @@ export interface ServerParts {
   /** Reaches outside addresses that may be reached. */
   readonly dispatcher: Agent;
   readonly gates: Gates;
+  /** How systems and other outside addresses are reached. */
+  readonly outside: Outside;
   readonly standing: Standing;
   readonly log: Logger;
   close(): Promise<void>;
@@ -30,6 +33,13 @@ export function openParts(config: Config): ServerParts {
   const seal = new Seal(config.sealKey);
   const dispatcher = outboundAgent(config.allowedOutbound);
   const gates: Gates = new Gates((system, state) => standing.changed(system, state));
+  const journal = new Journal(pool, (error) => log.error(error, 'the journal could not be written'));
+  const outside: Outside = {
+    dispatcher,
+    gates,
+    allowedOutbound: config.allowedOutbound,
+    watch: (system, watched) => journal.note(system, watched),
+  };
   const standing = new Standing(gates, { databaseUrl: config.databaseUrl, pool, log });
   return {
     pool,
@@ -38,9 +48,11 @@ export function openParts(config: Config): ServerParts {
     gates,
     standing,
     log,
-    registry: new RegistryCache(pool, seal, { dispatcher, gates, allowedOutbound: config.allowedOutbound }),
+    outside,
+    registry: new RegistryCache(pool, seal, outside),
     async close() {
       await standing.stop();
+      await journal.stop();
       await dispatcher.destroy();
       await pool.end();
     },

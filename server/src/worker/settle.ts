@@ -122,7 +122,7 @@ function creationsIn(writes: readonly WaitingWrite[]): Creations {
   const awaited = writes
     .filter(({ planned }) => creates(planned))
     .map(({ planned }) => planned.change.ref.id);
-  return { awaited: new Set(awaited), given: new Map() };
+  return { awaited: new Set(awaited), given: new Map(), tried: new Set() };
 }
 
 /** Sends those writes of a batch that do not depend on one that did not happen. Of `whole` writes the run consists; undefined where unknown. */
@@ -223,9 +223,10 @@ async function sendBatch(
   else if (!marked) await sending.sets.send.do(batch);
   const sent = batch.map(({ planned }) => changeWithRealIds(planned.change, course.given));
   const results = await sending.workspace.apply(
-    batch.map(({ planned, key }, at) => ({
+    batch.map(({ planned, key, again }, at) => ({
       change: sent[at] ?? planned.change,
       key,
+      ...(again && { again }),
       ...(planned.version !== undefined && { version: planned.version }),
     })),
   );

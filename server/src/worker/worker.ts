@@ -8,6 +8,7 @@ import type { RecordRef } from '@vast-knot/core';
 import type { Config } from '../config/config';
 import type { Gates } from '../connector/gates';
 import { isDatabaseAway, type Pool } from '../db/pool';
+import { clearDrafts } from '../drafts/repository';
 import { queueLost, type Lane } from '../inbox/lanes';
 import type { Dispatcher } from 'undici';
 import { historyKind } from '../history/compareHistory';
@@ -17,9 +18,11 @@ import type { RegistrySource } from '../registry/registry';
 import { clearOld } from '../runs/clear';
 import { tick } from '../schedule/tick';
 import { queueConnecting } from '../systems/connecting';
+import { clearExchanges } from '../systems/journal';
 import { releaseWait, type Wait } from '../waits/waits';
 import type { Computing } from './computing';
 import { connectSystem } from './connectSystem';
+import { listenToSystem } from './listenToSystem';
 import { handleLane } from './handleLane';
 import { Sets } from './sets';
 import { Turns } from './turns';
@@ -35,7 +38,15 @@ const laneSchema = Joi.object<Lane>({
   system: Joi.string().required(),
   lane: Joi.number().integer().required(),
 });
-const systemSchema = Joi.object({ system: Joi.string().required() });
+interface SystemJob {
+  readonly system: string;
+  readonly whole: boolean;
+}
+const systemSchema = Joi.object<SystemJob>({
+  system: Joi.string().required(),
+  whole: Joi.boolean().default(false),
+});
+const readSystem = (payload: unknown) => Joi.attempt(payload, systemSchema) as SystemJob;
 const idSchema = Joi.object({ id: Joi.string().guid().required() });
 const tickSchema = Joi.object({
   _cron: Joi.object({ ts: Joi.string().required() }).unknown().required(),
@@ -188,15 +199,22 @@ export class Worker {
           await tick(pool, await registry.get(), new Date(_cron.ts).toISOString());
         },
         clear_old: async () => {
+          await clearExchanges(pool);
+          await clearDrafts(pool);
           const cleared = await clearOld(pool, config.keeping, stopping);
           if (cleared > 0) log.info({ cleared }, 'old runs were cleared away');
         },
         connect_all: async () => {
-          for (const key of (await registry.get()).connectors.keys()) await queueConnecting(pool, key);
+          for (const key of (await registry.get()).connectors.keys())
+            await queueConnecting(pool, key, { whole: true });
         },
         connect_system: async (payload) => {
-          const { system } = Joi.attempt(payload, systemSchema) as { system: string };
-          await connectSystem(system, { pool, registry: await registry.get(), log });
+          const { system, whole } = readSystem(payload);
+          await connectSystem(system, { pool, registry: await registry.get(), log }, whole);
+        },
+        listen_system: async (payload) => {
+          const { system } = readSystem(payload);
+          await listenToSystem(system, { pool, registry: await registry.get(), log, now: new Date() });
         },
       },
     }).catch(giveUp);

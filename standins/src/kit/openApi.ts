@@ -1,12 +1,23 @@
 import type { Application, JsonSchema, RecordDefinition } from './definition';
 
+/** Returns the schema of a page as the dialect makes it: its list holds records, and its texts may be null on the last page. */
+function pageSchema(page: unknown, record: object): object {
+  if (Array.isArray(page)) return { type: 'array', items: record };
+  if (typeof page !== 'object' || page === null) return { type: ['string', 'null'] };
+  const members = Object.entries(page).map(([name, value]) => [name, pageSchema(value, record)]);
+  return { type: 'object', properties: Object.fromEntries(members) as object };
+}
+
 /** Returns the OpenAPI 3.1 document of an application, made from its definition. */
 export function openApi({ dialect, records }: Application): object {
   const problem = {
     description: 'A problem (RFC 9457).',
     content: { 'application/problem+json': { schema: { type: 'object' } } },
   };
-  const paths = Object.fromEntries(records.flatMap((record) => pathsOf(record)));
+  // In some dialects a bulk change goes to the path of the list.
+  const paths: Record<string, object> = {};
+  for (const [path, item] of records.flatMap((record) => pathsOf(record)))
+    paths[path] = { ...paths[path], ...item };
 
   function pathsOf(record: RecordDefinition): [string, object][] {
     const ref = { $ref: `#/components/schemas/${record.type}` };
@@ -34,7 +45,10 @@ export function openApi({ dialect, records }: Application): object {
               dialect.list.filterDoc,
             ],
             responses: {
-              200: { description: `A page of ${record.path}.`, content: json({ type: 'object' }) },
+              200: {
+                description: `A page of ${record.path}.`,
+                content: json(pageSchema(dialect.list.body([{}], 'next'), ref)),
+              },
               400: problem,
             },
           },

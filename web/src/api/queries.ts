@@ -7,7 +7,10 @@ import {
 } from '@tanstack/react-query';
 import { useState } from 'react';
 import type {
+  DraftSummary,
+  DraftView,
   EarlierVersion,
+  ExchangeView,
   HeardEvent,
   RecordPage,
   RecordRef,
@@ -48,6 +51,9 @@ export const keys = {
   rule: (id: string) => ['rules', id] as const,
   ruleFindings: ['rules', 'findings'] as const,
   systemsHealth: ['systems health'] as const,
+  exchanges: (system: string) => ['exchanges', system] as const,
+  drafts: ['connection drafts'] as const,
+  draft: (id: string) => ['connection drafts', id] as const,
   samples: ['samples'] as const,
   sample: (id: string) => ['samples', id] as const,
   jobs: ['jobs'] as const,
@@ -89,6 +95,21 @@ export const useSystemsHealth = () =>
     queryKey: keys.systemsHealth,
     queryFn: () => ask<SystemHealth[]>('/systems/health'),
     refetchInterval: healthMs,
+  });
+/** What went over the wire lately. */
+export const useExchanges = (system: string) =>
+  useQuery({
+    queryKey: keys.exchanges(system),
+    queryFn: () => ask<ExchangeView[]>(`/systems/${system}/exchanges`),
+  });
+export const useConnectionDrafts = () =>
+  useQuery({ queryKey: keys.drafts, queryFn: () => ask<DraftSummary[]>('/connections/drafts') });
+/** A draft as it was when its sheet was opened; what is saved is put into it. */
+export const useConnectionDraftView = (id: string) =>
+  useQuery({
+    queryKey: keys.draft(id),
+    queryFn: () => ask<DraftView>(`/connections/drafts/${encodeURIComponent(id)}`),
+    staleTime: Infinity,
   });
 export const useEndpoints = () =>
   useQuery({

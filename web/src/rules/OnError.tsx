@@ -1,6 +1,6 @@
 import { Select } from '@mantine/core';
 import { memo } from 'react';
-import { Phrase } from './Phrase';
+import { Phrase } from '../parts/Phrase';
 import { useSheetTools } from './SheetContext';
 
 /** What becomes of the others when one record fails: they go on, or nothing of the rule is written. */

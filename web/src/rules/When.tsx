@@ -15,7 +15,7 @@ import {
 import { RecordTypeSelect } from '../parts/RecordTypeSelect';
 import { SystemTag } from '../parts/SystemTag';
 import { FindingNotes } from './findings/FindingNote';
-import { Phrase } from './Phrase';
+import { Phrase } from '../parts/Phrase';
 import { useSheetTools } from './SheetContext';
 import { Inputs } from './when/Inputs';
 import type { Narrowing } from './when/narrowing';

@@ -1,11 +1,14 @@
 import { Button, Select, TextInput } from '@mantine/core';
 import { IconArrowLeft, IconSearch } from '@tabler/icons-react';
+import { useState } from 'react';
 import { leafFields, type RecordType, type RecordView } from '@vast-knot/core';
 import { useRecords, useSystems } from '../api/queries';
+import { useMay } from '../frame/useMay';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { Value } from '../parts/Value';
 import { VirtualRows } from '../parts/VirtualRows';
+import { NewRecord } from './NewRecord';
 import { RecordSheet } from './RecordSheet';
 
 export interface PaneState {
@@ -24,6 +27,8 @@ interface RecordPaneProps {
 /** One side of the record view: a list of records, or one of them. */
 export function RecordPane({ side, state, onState }: RecordPaneProps) {
   const systems = useSystems().data ?? [];
+  const mayChange = useMay('records.change');
+  const [making, setMaking] = useState(false);
   const system = systems.find(({ key }) => key === state.system);
   const type = system?.recordTypes.find(({ name }) => name === state.recordType);
   const choices = systems.map(({ key, name, recordTypes }) => ({
@@ -32,6 +37,7 @@ export function RecordPane({ side, state, onState }: RecordPaneProps) {
   }));
   const choose = (value: string | null) => {
     const [key = '', recordType = ''] = (value ?? '').split('/');
+    setMaking(false);
     onState({ system: key, recordType, search: '' });
   };
   return (
@@ -54,6 +60,15 @@ export function RecordPane({ side, state, onState }: RecordPaneProps) {
             onChange={(event) => onState({ ...state, search: event.currentTarget.value })}
             className="grows"
           />
+        ) : null}
+        {state.id === undefined ? (
+          mayChange &&
+          type &&
+          system?.reached === 'connection' && (
+            <Button variant="default" aria-pressed={making} onClick={() => setMaking(!making)}>
+              New {type.label.toLowerCase()}
+            </Button>
+          )
         ) : (
           <Button
             variant="subtle"
@@ -66,7 +81,21 @@ export function RecordPane({ side, state, onState }: RecordPaneProps) {
           </Button>
         )}
       </header>
-      {type && state.id === undefined && <RecordList type={type} state={state} onState={onState} />}
+      {type && state.id === undefined && !making && (
+        <RecordList type={type} state={state} onState={onState} />
+      )}
+      {type && state.id === undefined && making && (
+        <NewRecord
+          key={`${state.system}/${type.name}`}
+          system={state.system}
+          type={type}
+          leave={() => setMaking(false)}
+          made={(id) => {
+            setMaking(false);
+            onState({ ...state, id });
+          }}
+        />
+      )}
       {type && state.id !== undefined && (
         <RecordSheet
           key={`${state.system}/${type.name}/${state.id}`}

@@ -23,6 +23,12 @@ export function Standing({ system }: { readonly system: SystemView }) {
     <section aria-label={`How ${system.name} stands`} className="boxed standing-box">
       {system.reached === 'connection' && (
         <p>
+          {health.paused && (
+            <>
+              <Verdict tone="will">paused</Verdict>{' '}
+              <span>Nothing is asked of it, and what is for it waits, in order. </span>
+            </>
+          )}
           {verdict ? <Verdict tone={verdict[0]}>{verdict[1]}</Verdict> : 'Nothing was asked of it yet.'}{' '}
           {verdict && <Sentence health={health} name={system.name} />}
         </p>
@@ -66,7 +72,34 @@ export function Standing({ system }: { readonly system: SystemView }) {
           </>
         )}
       </dl>
+      <Listened health={health} system={system} />
     </section>
+  );
+}
+
+/** How the record types are looked through for changes, where they are asked for or compared, and what went wrong with it. */
+function Listened({ health, system }: { readonly health: SystemHealth; readonly system: SystemView }) {
+  const looked = health.listening.filter(
+    ({ askedAt, comparedFound, problem }) => askedAt !== null || comparedFound !== null || problem !== null,
+  );
+  if (looked.length === 0 || system.reached !== 'connection') return null;
+  const label = (name: string) => system.recordTypes.find((type) => type.name === name)?.plural ?? name;
+  return (
+    <details className="small">
+      <summary>How its changes were looked for last</summary>
+      <ul>
+        {looked.map(({ recordType, askedAt, askedFound, comparedAt, comparedFound, problem }) => (
+          <li key={recordType}>
+            {label(recordType)}:{' '}
+            {askedAt !== null &&
+              `asked at ${shortTime(askedAt)}, ${count(askedFound ?? 0, 'change')} found; `}
+            {comparedAt !== null &&
+              `compared at ${shortTime(comparedAt)}, ${count(comparedFound ?? 0, 'change')} found`}
+            {problem !== null && <Verdict tone="wrong">{problem}</Verdict>}
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 

@@ -5,7 +5,12 @@ import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { count } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
+import { useAddress } from '../parts/useAddress';
+import { useMay } from '../frame/useMay';
+import { Exchanges } from './Exchanges';
+import { SchemaRefreshed } from './SchemaRefreshed';
 import { Standing } from './Standing';
+import { SystemActions } from './SystemActions';
 import { standingOf } from './standing';
 import { TakeRows } from './TakeRows';
 
@@ -19,7 +24,8 @@ export function SystemsPage() {
   if (!system)
     return (
       <Empty title="No system is connected yet">
-        Start the demo, or bring in a bundle that describes your systems.
+        <Link to="/systems/connect">Connect a system</Link>: from its OpenAPI document, from some of its
+        records, or by hand.
       </Empty>
     );
   return (
@@ -36,6 +42,9 @@ export function SystemsPage() {
             <span className="small dim">{each.recordTypes.map(({ plural }) => plural).join(', ')}</span>
           </NavLink>
         ))}
+        <NavLink to="/systems/connect" className="row side-entry">
+          Connect a system …
+        </NavLink>
       </nav>
       <Schema system={system} />
     </div>
@@ -50,6 +59,9 @@ function StandingWord({ system }: { readonly system: string }) {
 }
 
 function Schema({ system }: { readonly system: SystemView }) {
+  const [params] = useAddress();
+  const maySee = useMay('systems.change');
+  const part = params.get('part') === 'exchanges' && system.reached === 'connection' ? 'exchanges' : 'fields';
   const first = system.recordTypes[0]?.name ?? '';
   return (
     <div className="page">
@@ -67,7 +79,32 @@ function Schema({ system }: { readonly system: SystemView }) {
         </span>
       </div>
       <Standing system={system} />
-      {system.recordTypes.map((type) => (
+      {system.reached === 'connection' && (
+        <div className="system-tabs">
+          <nav className="list-tabs" aria-label={`Parts of ${system.name}`}>
+            <Link
+              to="?"
+              className={part === 'fields' ? 'active' : ''}
+              aria-current={part === 'fields' ? 'page' : undefined}
+            >
+              Record types
+            </Link>
+            {maySee && (
+              <Link
+                to="?part=exchanges"
+                className={part === 'exchanges' ? 'active' : ''}
+                aria-current={part === 'exchanges' ? 'page' : undefined}
+              >
+                Exchanges
+              </Link>
+            )}
+          </nav>
+          <SystemActions system={system} />
+        </div>
+      )}
+      {part === 'exchanges' && maySee && <Exchanges system={system} />}
+      {part === 'fields' && system.reached === 'connection' && <SchemaRefreshed system={system} />}
+      {(part === 'fields' || !maySee ? system.recordTypes : []).map((type) => (
         <section key={type.name} className="record-type" aria-label={type.plural}>
           <h2>
             {type.plural} <span className="mono dim">{type.name}</span>{' '}

@@ -1,12 +1,15 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { Agent } from 'undici';
-import { WorkspaceError } from '@vast-knot/core';
+import {
+  fromFirstFormat,
+  httpConnectionSchema,
+  mergePatchOf,
+  WorkspaceError,
+  type Filter,
+} from '@vast-knot/core';
 import { Gates } from '../gates';
 import { HttpConnector } from './connector';
-import type { FilterStyle } from './filters';
-import type { HttpConnection } from './httpConnection';
-import { mergePatchOf } from './writing';
 
 type Reply = { status?: number; body: unknown; headers?: Record<string, string> };
 const seen: {
@@ -45,8 +48,8 @@ beforeAll(async () => {
 afterAll(() => new Promise((done) => server.close(done)));
 beforeEach(() => void seen.splice(0));
 
-const perField: FilterStyle = { kind: 'parameter per field', name: 'f[{field}]' };
-const condition: FilterStyle = {
+const perField: Filter = { kind: 'parameter per field', name: 'f[{field}]' };
+const condition: Filter = {
   kind: 'condition',
   name: 'where',
   equal: '{field}:eq:{value}',
@@ -54,8 +57,9 @@ const condition: FilterStyle = {
   separator: '|',
 };
 
-function connector(filter: FilterStyle = perField, allowed = [host]): HttpConnector {
-  const connection: HttpConnection = {
+function connector(filter: Filter = perField, allowed = [host]): HttpConnector {
+  // As the first version of the format had it: what is landed is read.
+  const first = {
     kind: 'http',
     baseUrl: `http://${host}`,
     auth: { header: 'X-Key', value: 'key {token}' },
@@ -84,6 +88,8 @@ function connector(filter: FilterStyle = perField, allowed = [host]): HttpConnec
     events: { types: {}, record: '/record' },
     subscribe: { method: 'PUT', path: '/hooks', body: { to: '{url}', sign: '{secret}' } },
   };
+  const { value: connection, error } = httpConnectionSchema.validate(fromFirstFormat(first));
+  if (error) throw error;
   return new HttpConnector(connection, {
     system: {
       key: 'desk',
@@ -292,56 +298,19 @@ test('a probe says how long the answer took, or why there was none', async () =>
 });
 
 test('the version of a record is a number, or none', () => {
-  expect(connector().versionOf({ rev: '7' })).toBe(7);
-  expect(connector().versionOf({ rev: 'draft' })).toBeUndefined();
-  expect(connector().versionOf({})).toBeUndefined();
+  expect(connector().versionOf('booking', { rev: '7' })).toBe(7);
+  expect(connector().versionOf('booking', { rev: 'draft' })).toBeUndefined();
+  expect(connector().versionOf('booking', {})).toBeUndefined();
 });
 
-describe('what a system says of itself', () => {
-  const document = (schema: unknown) => ({
-    openapi: '3.1.0',
-    paths: {
-      '/b/{number}': {
-        get: { responses: { 200: { content: { 'application/json': { schema } } } } },
-      },
-    },
-    components: {
-      schemas: { booking: { properties: { id: { type: 'string' }, rev: { type: 'integer' } } } },
-    },
+test('the document in which a system describes itself is fetched as it is, signed in', async () => {
+  reply = () => ({ body: 'openapi: 3.1.0', headers: { 'content-type': 'application/yaml' } });
+  expect(await connector().document()).toEqual({
+    text: 'openapi: 3.1.0',
+    address: `http://${host}/openapi.json`,
+    recordTypes: { booking: { path: '/b' } },
   });
-
-  test('the schema of the answer that holds one record gives the fields, through references', async () => {
-    reply = () => ({ body: document({ $ref: '#/components/schemas/booking' }) });
-    expect(await connector().learnSchema()).toEqual([
-      {
-        name: 'booking',
-        fields: [
-          { name: 'id', label: 'id', type: 'text' },
-          { name: 'rev', label: 'rev', type: 'integer' },
-        ],
-      },
-    ]);
-    expect(seen[0]?.url).toBe('/openapi.json');
-  });
-
-  test.each<[string, unknown, RegExp]>([
-    ['a page of a portal', '<html>', /desk/],
-    ['no paths', { openapi: '3.1.0' }, /says nothing about one booking below \/b/],
-    [
-      'a circle of references',
-      document({ $ref: '#/paths/~1b~1{number}/get/responses/200/content/application~1json/schema' }),
-      /says nothing about one booking/,
-    ],
-    ['a reference that is no URI', document({ $ref: '#/components/%zz' }), /says nothing about one booking/],
-    [
-      'a reference to elsewhere',
-      document({ $ref: 'https://elsewhere.example/b.json' }),
-      /says nothing about one booking/,
-    ],
-  ])('%s is told in a sentence', async (_name, body, because) => {
-    reply = () => ({ body });
-    await expect(connector().learnSchema()).rejects.toThrow(because);
-  });
+  expect(seen[0]).toMatchObject({ url: '/openapi.json', headers: { 'x-key': 'key s3cret' } });
 });
 
 test.each([

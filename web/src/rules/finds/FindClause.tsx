@@ -13,7 +13,7 @@ import { RecordTypeSelect, type TypePlace } from '../../parts/RecordTypeSelect';
 import { SystemTag } from '../../parts/SystemTag';
 import { FindingNotes } from '../findings/FindingNote';
 import { ClauseFormula } from '../formula/ClauseFormula';
-import { Phrase } from '../Phrase';
+import { Phrase } from '../../parts/Phrase';
 import { useSheetTools } from '../SheetContext';
 import { Condition } from './Condition';
 import type { FindEdits } from './findEdits';

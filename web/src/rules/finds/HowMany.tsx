@@ -1,6 +1,6 @@
 import { Checkbox, Select } from '@mantine/core';
 import type { Find } from '@vast-knot/core';
-import { Phrase } from '../Phrase';
+import { Phrase } from '../../parts/Phrase';
 import type { FindEdits } from './findEdits';
 
 const onNone = {

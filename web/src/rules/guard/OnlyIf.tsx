@@ -4,7 +4,7 @@ import { fromConditions, toConditions, type Sample, type Workspace } from '@vast
 import { useMay } from '../../frame/useMay';
 import { Verdict } from '../../parts/Verdict';
 import { ClauseFormula } from '../formula/ClauseFormula';
-import { Phrase } from '../Phrase';
+import { Phrase } from '../../parts/Phrase';
 import { useSheetState, useSheetTools } from '../SheetContext';
 import { ConditionTree } from './ConditionTree';
 import { useVerdicts, verdictWord, type ConditionVerdict } from './useVerdicts';

@@ -13,7 +13,7 @@ import { ActionTitle } from '../actions/ActionTitle';
 import { OnlyWhen } from '../actions/OnlyWhen';
 import { TargetChoice } from '../actions/TargetChoice';
 import { ClauseFormula } from '../formula/ClauseFormula';
-import { Phrase } from '../Phrase';
+import { Phrase } from '../../parts/Phrase';
 import { useSheetTools } from '../SheetContext';
 
 interface ActionHeadProps {

@@ -1,6 +1,6 @@
 import { Button, Checkbox, Select, Textarea, TextInput } from '@mantine/core';
 import { fieldTypes, type Field, type FieldOption, type FieldType, type Trigger } from '@vast-knot/core';
-import { Phrase } from '../Phrase';
+import { Phrase } from '../../parts/Phrase';
 
 const askable = fieldTypes.filter((type) => !['reference', 'object'].includes(type));
 

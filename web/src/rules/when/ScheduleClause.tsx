@@ -1,7 +1,7 @@
 import { Checkbox, TextInput } from '@mantine/core';
 import { useEffect } from 'react';
 import type { Schedule, Trigger } from '@vast-knot/core';
-import { Phrase } from '../Phrase';
+import { Phrase } from '../../parts/Phrase';
 
 const days = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 const atFirst: Schedule = { at: '06:00', zone: 'Europe/London', days: [] };

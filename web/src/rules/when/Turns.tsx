@@ -1,7 +1,7 @@
 import { Button, Select, TextInput } from '@mantine/core';
 import { fieldAt, valueChangeText, type Trigger, type ValueChange } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
-import { Phrase } from '../Phrase';
+import { Phrase } from '../../parts/Phrase';
 import { useSheetTools } from '../SheetContext';
 import type { Narrowing } from './narrowing';
 

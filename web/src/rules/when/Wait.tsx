@@ -2,7 +2,7 @@ import { NumberInput } from '@mantine/core';
 import type { Trigger } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { count } from '../../parts/time';
-import { Phrase } from '../Phrase';
+import { Phrase } from '../../parts/Phrase';
 import type { Narrowing } from './narrowing';
 
 interface WaitProps {

@@ -1,0 +1,17 @@
+export { decoded, fill, fillAll, fillPath } from './template';
+export type { WireAnswer, WireRequest } from './wire';
+export type { Style } from './style';
+export { pointerSchema } from './style';
+export * from './signIn';
+export * from './paging';
+export * from './filter';
+export * from './changing';
+export * from './told';
+export * from './signing';
+export * from './listening';
+export * from './recordTypeStyle';
+export * from './httpConnection';
+export { enveloped, unwrapped } from './envelope';
+export { fromFirstFormat } from './firstFormat';
+export * from './asking';
+export * from './draft';

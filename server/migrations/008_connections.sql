@@ -1,0 +1,52 @@
+-- How far the changes of each record type were learnt, where its system is asked for them, or its records are compared.
+CREATE TABLE listening (
+  system text NOT NULL REFERENCES systems ON DELETE CASCADE,
+  record_type text NOT NULL,
+  -- The greatest mark of a change that was seen: a number, or milliseconds since 1970.
+  mark double precision,
+  asked_at timestamptz,
+  asked_found integer,
+  compared_at timestamptz,
+  compared_found integer,
+  problem text,
+  PRIMARY KEY (system, record_type)
+);
+
+-- Nothing is asked of a system that is paused, and what is told of it waits.
+ALTER TABLE systems ADD COLUMN paused boolean NOT NULL DEFAULT false;
+
+-- Connections that are being written; nothing of them works before they are started.
+CREATE TABLE connection_drafts (
+  id uuid PRIMARY KEY,
+  -- The system that it changes; none for a new one.
+  system text REFERENCES systems ON DELETE CASCADE,
+  revision integer NOT NULL DEFAULT 1,
+  draft jsonb NOT NULL,
+  changed_by text NOT NULL,
+  changed_at timestamptz NOT NULL DEFAULT now(),
+  -- It can be put back for some days.
+  discarded_at timestamptz
+);
+
+CREATE TABLE draft_secrets (
+  draft uuid NOT NULL REFERENCES connection_drafts ON DELETE CASCADE,
+  name text NOT NULL,
+  sealed bytea NOT NULL,
+  PRIMARY KEY (draft, name)
+);
+
+-- The newest exchanges with each system, for a day.
+CREATE TABLE exchanges (
+  id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  system text NOT NULL REFERENCES systems ON DELETE CASCADE,
+  exchange jsonb NOT NULL,
+  kept_at timestamptz NOT NULL DEFAULT now()
+);
+CREATE INDEX exchanges_of_system ON exchanges (system, id DESC);
+
+-- What was compared until now, type by type.
+INSERT INTO listening (system, record_type, compared_at)
+SELECT key, type ->> 'name', learnt_at FROM systems JOIN system_states ON system = key,
+  jsonb_array_elements(definition -> 'recordTypes') AS type
+WHERE learnt_at IS NOT NULL
+ON CONFLICT DO NOTHING;

@@ -1,0 +1,112 @@
+import { decoded, refreshed, type DraftBeginning } from '@vast-knot/core';
+import { inTransaction, type Pool } from '../db/pool';
+import type { Seal } from '../db/seal';
+import { HttpProblem, notFound } from '../http/problem';
+import { readSystems } from '../systems/repository';
+import { draftOf, draftOfSystem, emptyDraft } from './begin';
+import { givenText, learnFromDocument, learnFromRecords, learnTypes, type LearningParts } from './learning';
+import { insertDraft } from './repository';
+
+/** What drafts are begun with. */
+export interface BeginningParts extends LearningParts {
+  readonly pool: Pool;
+  readonly seal: Seal;
+}
+
+type NewDraft = Parameters<typeof insertDraft>[2];
+
+/** Begins a draft in one of several ways. Returns its id. Throws a 422 that says why it could not be begun. */
+export async function beginDraft(
+  beginning: DraftBeginning,
+  by: string,
+  parts: BeginningParts,
+): Promise<string> {
+  const begun = await newDraft(beginning, by, parts);
+  return inTransaction(parts.pool, (client) => insertDraft(client, parts.seal, begun));
+}
+
+async function newDraft(beginning: DraftBeginning, by: string, parts: BeginningParts): Promise<NewDraft> {
+  const others = (await parts.registry.get()).catalog.systems;
+  switch (beginning.from) {
+    case 'hand':
+      return { draft: emptyDraft(beginning.name, others), system: null, by };
+    case 'system':
+      return fromSystem(beginning, by, parts);
+    case 'openapi':
+    case 'schema': {
+      const given = await givenText(beginning, parts);
+      const proposal = await learnFromDocument({ from: beginning.from, ...given }, parts);
+      const isAddress = given.address !== '';
+      const draft = draftOf(proposal, {
+        others,
+        origin: `Learnt from ${isAddress ? given.address : 'a document that was given'}.`,
+        fallbackName: isAddress ? new URL(given.address).hostname : 'New system',
+        ...(beginning.from === 'openapi' && isAddress && { address: given.address }),
+      });
+      return { draft, system: null, by };
+    }
+    case 'records':
+      return fromRecords(beginning, by, parts);
+  }
+}
+
+async function fromSystem(
+  { system, refresh }: Extract<DraftBeginning, { from: 'system' }>,
+  by: string,
+  parts: BeginningParts,
+): Promise<NewDraft> {
+  const [kept] = await readSystems(parts.pool, parts.seal, [system]);
+  if (!kept) throw notFound(`system ${system}`);
+  const { connection, definition } = kept;
+  if (connection.kind !== 'http')
+    throw new HttpProblem(422, 'Not valid', `${definition.name} is not reached over HTTP.`);
+  const connector = refresh ? (await parts.registry.get()).connectors.get(system) : undefined;
+  const recordTypes = connector
+    ? refreshed(definition.recordTypes, await learnTypes(connector, parts))
+    : definition.recordTypes;
+  const draft = draftOfSystem(
+    { definition: { ...definition, recordTypes }, connection },
+    `Changes ${definition.name}.`,
+  );
+  return { draft, system, by };
+}
+
+async function fromRecords(
+  beginning: Extract<DraftBeginning, { from: 'records' }>,
+  by: string,
+  parts: BeginningParts,
+): Promise<NewDraft> {
+  const { header = '', secret = '' } = beginning;
+  const isBearer = header === '' || header.toLowerCase() === 'authorization';
+  const [signIn, headers]: [NewDraft['draft']['connection']['signIn'], Record<string, string>] =
+    secret === ''
+      ? [{ kind: 'none' }, {}]
+      : isBearer
+        ? [{ kind: 'bearer' }, { authorization: `Bearer ${secret}` }]
+        : [{ kind: 'header', header, value: '{token}' }, { [header]: secret }];
+  const given = await givenText(beginning, parts, headers);
+  const url = given.address === '' ? undefined : new URL(given.address);
+  // The last step is the collection, what stands before it the address of the system.
+  const steps = url?.pathname.split('/').filter((step) => step !== '') ?? [];
+  const last = steps.at(-1) ?? 'records';
+  const proposal = await learnFromRecords(
+    {
+      from: 'records',
+      text: given.text,
+      name: beginning.name ?? (decoded(last) ?? last).replace(/\.json$/, ''),
+      path: url && `/${last}`,
+      headers: given.headers,
+    },
+    parts,
+  );
+  const above = steps.slice(0, -1).map((step) => `/${step}`);
+  const draft = draftOf(
+    { ...proposal, baseUrl: url && url.origin + above.join(''), signIn },
+    {
+      others: (await parts.registry.get()).catalog.systems,
+      origin: `Learnt from records${url ? ` at ${given.address}` : ' that were given'}.`,
+      fallbackName: url?.hostname ?? 'New system',
+    },
+  );
+  return { draft, system: null, by, ...(secret !== '' && { secrets: { token: secret } }) };
+}
