@@ -97,10 +97,12 @@ export const useSystemsHealth = () =>
     refetchInterval: healthMs,
   });
 /** What went over the wire lately. */
+/** The journal is written down every other second; until something stands in it, it is looked at again by itself. */
 export const useExchanges = (system: string) =>
   useQuery({
     queryKey: keys.exchanges(system),
     queryFn: () => ask<ExchangeView[]>(`/systems/${system}/exchanges`),
+    refetchInterval: ({ state }) => (state.data?.length === 0 ? 2000 : false),
   });
 export const useConnectionDrafts = () =>
   useQuery({ queryKey: keys.drafts, queryFn: () => ask<DraftSummary[]>('/connections/drafts') });
