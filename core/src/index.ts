@@ -23,6 +23,7 @@ export type { FileRow, RowReader } from './formats/rowReader';
 export * from './engine/rule';
 export * from './model/trigger';
 export { isDue, isZone } from './model/clock';
+export { instantIn, plainTimeIn } from './model/zoned';
 export * from './model/find';
 export * from './engine/actions';
 export type { WriteAction } from './engine/actions/write';

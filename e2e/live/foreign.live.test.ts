@@ -1,13 +1,15 @@
 import { once } from 'node:events';
 import type { ChildProcess } from 'node:child_process';
-import type {
-  ConnectionDraft,
-  DraftTry,
-  DraftView,
-  RuleBody,
-  RuleView,
-  SystemView,
-  TriedView,
+import {
+  isHttpDraft,
+  type ConnectionDraft,
+  type DraftTry,
+  type DraftView,
+  type HttpDraft,
+  type RuleBody,
+  type RuleView,
+  type SystemView,
+  type TriedView,
 } from '@vast-knot/core';
 import { startDocumentServer, startJsonServer, type Foreign } from '../foreign/servers';
 import { until, World } from './harness';
@@ -56,6 +58,10 @@ const begin = async (beginning: object): Promise<DraftView> => {
   const { status, body } = await world.api<DraftView>('POST', '/connections/drafts', beginning);
   if (status !== 201) throw new Error(JSON.stringify(body));
   return body;
+};
+const overHttp = ({ draft }: DraftView): HttpDraft => {
+  if (isHttpDraft(draft)) return draft;
+  throw new Error('the draft is of another kind');
 };
 const attempt = async (id: string, draft: ConnectionDraft, asked: DraftTry) =>
   (await world.api<TriedView>('POST', `/connections/drafts/${id}/try`, { draft, asked })).body;
@@ -133,7 +139,7 @@ describe('a server with page numbers, and no versions, events or bulk', () => {
 
   test('is learnt from its records, tried, and started', async () => {
     const view = await begin({ from: 'records', address: `${agency.url}/agents` });
-    const { draft } = view;
+    const draft = overHttp(view);
     expect(draft.connection).toMatchObject({
       baseUrl: agency.url,
       signIn: { kind: 'none' },
@@ -336,7 +342,7 @@ describe('a server of documents, with envelopes and revisions', () => {
     const view = await begin({ from: 'hand', name: 'Pier Register' });
     const field = (name: string, type: 'text' | 'decimal' = 'text') => ({ name, label: name, type });
     const draft: ConnectionDraft = {
-      ...view.draft,
+      ...overHttp(view),
       recordTypes: [
         {
           name: 'pier',
@@ -354,7 +360,7 @@ describe('a server of documents, with envelopes and revisions', () => {
         },
       ],
       connection: {
-        ...view.draft.connection,
+        ...overHttp(view).connection,
         baseUrl: register.url,
         signIn: { kind: 'none' },
         usual: {

@@ -1,7 +1,10 @@
 import Joi from 'joi';
 import { fieldTypes, systemSchema, type RecordType, type System } from '../model/system';
+import { databaseConnectionSchema, rowWrites, type DatabaseConnection } from './database/databaseConnection';
 import { httpConnectionSchema, type HttpConnection } from './httpConnection';
-import type { OwnStyle } from './recordTypeStyle';
+
+/** The connections that people write. Each kind says how its record types are reached, by their names. */
+export type SheetConnection = HttpConnection | DatabaseConnection;
 
 /** Why a part of a draft is as it is; what a person changes has no reason any more. */
 export interface DraftReason {
@@ -14,19 +17,26 @@ export interface DraftReason {
 }
 
 /** A connection that is being written: what is to become a system, in any state between empty and ready. */
-export interface ConnectionDraft {
+export interface ConnectionDraft<C extends SheetConnection = SheetConnection> {
   readonly system: Omit<System, 'recordTypes'>;
   /** Types that were proposed and not taken are left out of `connection.recordTypes`. */
   readonly recordTypes: readonly RecordType[];
-  readonly connection: HttpConnection;
+  readonly connection: C;
   /** How types are reached as it was proposed, or as it was when they were left out: for when they are taken. */
-  readonly proposed: Readonly<Record<string, OwnStyle>>;
+  readonly proposed: C['recordTypes'];
   readonly reasons: readonly DraftReason[];
   /** What was left out when it was learnt, each with why. */
   readonly leftOut: readonly string[];
   /** Where it comes from, as a sentence. */
   readonly origin: string;
 }
+
+export type HttpDraft = ConnectionDraft<HttpConnection>;
+export type DatabaseDraft = ConnectionDraft<DatabaseConnection>;
+
+export const isHttpDraft = (draft: ConnectionDraft): draft is HttpDraft => draft.connection.kind === 'http';
+export const isDatabaseDraft = (draft: ConnectionDraft): draft is DatabaseDraft =>
+  draft.connection.kind === 'postgres';
 
 const text = Joi.string().allow('');
 
@@ -51,8 +61,19 @@ const draftType = Joi.object({
   fields: Joi.array().items(draftField).max(5000).required(),
 });
 
+const name = Joi.string().max(120);
+const draftPath = Joi.object({ path: text.max(300).required() }).unknown();
+const draftTable = Joi.object({
+  schema: text.max(120).required(),
+  table: text.max(120).required(),
+  version: Joi.object({ kind: Joi.string().required() }).unknown().required(),
+  writes: Joi.array()
+    .items(Joi.valid(...rowWrites))
+    .required(),
+}).unknown();
+
 /** The parts that everything goes by have their shape; what stands in them may not be right yet. */
-const draftConnection = Joi.object({
+const draftHttp = Joi.object({
   kind: Joi.valid('http').required(),
   format: Joi.valid(2).required(),
   baseUrl: text.max(500).required(),
@@ -64,10 +85,24 @@ const draftConnection = Joi.object({
   })
     .unknown()
     .required(),
-  recordTypes: Joi.object()
-    .pattern(Joi.string().max(120), Joi.object({ path: text.max(300).required() }).unknown())
-    .required(),
+  recordTypes: Joi.object().pattern(name, draftPath).required(),
 }).unknown();
+
+const draftDatabase = Joi.object({
+  kind: Joi.valid('postgres').required(),
+  format: Joi.valid(1).required(),
+  baseUrl: text.max(500).required(),
+  user: text.max(120).required(),
+  protection: Joi.string().required(),
+  zone: text.max(60).required(),
+  recordTypes: Joi.object().pattern(name, draftTable).required(),
+}).unknown();
+
+/** What is held of a connection of each kind: of a draft its shape, and of one that is to start everything. */
+const kinds = {
+  http: { draft: draftHttp, whole: httpConnectionSchema, proposed: draftPath },
+  postgres: { draft: draftDatabase, whole: databaseConnectionSchema, proposed: draftTable },
+} as const;
 
 /** A draft may be half done: what is not yet right is told by findings, not refused. Its shape is held, and its size. */
 export const connectionDraftSchema = Joi.object<ConnectionDraft>({
@@ -78,9 +113,17 @@ export const connectionDraftSchema = Joi.object<ConnectionDraft>({
     hue: Joi.number().integer().min(0).max(359).required(),
   }).required(),
   recordTypes: Joi.array().items(draftType).max(2000).required(),
-  connection: draftConnection.required(),
+  connection: Joi.object({ kind: Joi.valid(...Object.keys(kinds)).required() })
+    .unknown()
+    .when('.kind', { switch: Object.entries(kinds).map(([is, { draft }]) => ({ is, then: draft })) })
+    .required(),
   proposed: Joi.object()
-    .pattern(Joi.string().max(120), Joi.object({ path: text.required() }).unknown())
+    .when('connection.kind', {
+      switch: Object.entries(kinds).map(([is, { proposed }]) => ({
+        is,
+        then: Joi.object().pattern(name, proposed),
+      })),
+    })
     .required(),
   reasons: Joi.array()
     .items(
@@ -152,7 +195,8 @@ export function draftFindings(
     if (other.tag === draft.system.tag)
       found.push({ at: 'system/tag', message: `${other.name} has this tag already.` });
   }
-  const connection = httpConnectionSchema.validate(draft.connection, { abortEarly: false, convert: false });
+  const whole: Joi.ObjectSchema<SheetConnection> = kinds[draft.connection.kind].whole;
+  const connection = whole.validate(draft.connection, { abortEarly: false, convert: false });
   for (const { path, message } of connection.error?.details ?? [])
     found.push({ at: `connection/${path.join('/')}`, message: `${message}.` });
   if (definition.recordTypes.length === 0)

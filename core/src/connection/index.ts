@@ -11,6 +11,8 @@ export * from './signing';
 export * from './listening';
 export * from './recordTypeStyle';
 export * from './httpConnection';
+export * from './database/databaseConnection';
+export * from './database/noting';
 export { enveloped, unwrapped } from './envelope';
 export { fromFirstFormat } from './firstFormat';
 export * from './asking';

@@ -1,5 +1,6 @@
 /** Between server and web: connections that are being written, and what went over the wire. Types only. */
 import type { Finding } from '../check/finding';
+import type { DatabaseConnection } from '../connection/database/databaseConnection';
 import type { ConnectionDraft } from '../connection/draft';
 import type { SchemaChange } from '../schema/difference';
 import type { Json } from '../model/json';
@@ -29,10 +30,14 @@ export interface ExchangeView {
   readonly at: string;
   readonly method: string;
   readonly url: string;
+  /** What a database was asked, as SQL; its values are the body. */
+  readonly statement?: string;
   readonly requestHeaders: Readonly<Record<string, string>>;
   readonly requestBody: string;
-  /** Null where no answer came. */
+  /** Null where no answer came, and for a database, which answers with rows. */
   readonly status: number | null;
+  /** Rows that a statement gave or changed. */
+  readonly rows?: number;
   readonly answerHeaders: Readonly<Record<string, string>>;
   readonly answerBody: string;
   readonly milliseconds: number;
@@ -46,6 +51,8 @@ export type DraftTry =
   | { readonly what: 'one'; readonly type: string; readonly id: string }
   | { readonly what: 'find'; readonly type: string; readonly field: string; readonly value: Json }
   | { readonly what: 'since'; readonly type: string; readonly mark: number }
+  /** The trigger that notes changes is put into the database, or taken out of it. */
+  | { readonly what: 'note' | 'note no more'; readonly type: string }
   /** One field of a record is written back as it is. */
   | { readonly what: 'write back'; readonly type: string; readonly id: string; readonly field: string };
 
@@ -79,6 +86,14 @@ export type DraftBeginning =
       readonly system: string;
       /** With what the system says of its record types by now. */
       readonly refresh?: boolean;
+    }
+  | {
+      readonly from: 'database';
+      /** `postgres://host:port/database` */
+      readonly address: string;
+      readonly user: string;
+      readonly secret: string;
+      readonly protection: DatabaseConnection['protection'];
     }
   | { readonly from: 'openapi' | 'schema'; readonly text?: string; readonly address?: string }
   | {

@@ -6,3 +6,5 @@ export { proposeFromJsonSchema } from './jsonSchema';
 export { labelOf, pluralLabel } from './words';
 export { foundSentence, type FoundPage } from './foundSentence';
 export { refreshed, schemaChanges, type LearntType, type SchemaChange } from './difference';
+export type { CatalogueColumn, CatalogueReference, CatalogueTable } from './catalogue/catalogue';
+export { proposeFromCatalogue, type DatabaseProposal, type ProposedTable } from './catalogue/propose';

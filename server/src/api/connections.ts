@@ -1,6 +1,12 @@
 import { randomBytes } from 'node:crypto';
 import Joi from 'joi';
-import { connectionDraftSchema, type DraftBeginning, type DraftTry, type DraftView } from '@vast-knot/core';
+import {
+  connectionDraftSchema,
+  protections,
+  type DraftBeginning,
+  type DraftTry,
+  type DraftView,
+} from '@vast-knot/core';
 import { beginDraft } from '../drafts/begun';
 import {
   discardDraft,
@@ -51,6 +57,16 @@ const beginBody: Joi.Schema<DraftBeginning> = Joi.alternatives<DraftBeginning>()
       }),
     },
     {
+      is: 'database',
+      then: Joi.object({
+        from: Joi.valid('database'),
+        address: address.required(),
+        user: Joi.string().max(63).required(),
+        secret: Joi.string().max(4000).allow('').required(),
+        protection: Joi.valid(...protections).required(),
+      }),
+    },
+    {
       is: Joi.valid('openapi', 'schema'),
       then: Joi.object({ from: Joi.string(), text, address }).xor('text', 'address'),
     },
@@ -66,7 +82,9 @@ const beginBody: Joi.Schema<DraftBeginning> = Joi.alternatives<DraftBeginning>()
       }).xor('text', 'address'),
     },
   ],
-  otherwise: Joi.object({ from: Joi.valid('hand', 'system', 'openapi', 'schema', 'records').required() }),
+  otherwise: Joi.object({
+    from: Joi.valid('hand', 'system', 'database', 'openapi', 'schema', 'records').required(),
+  }),
 });
 
 const begin: Handle<'/connections/drafts'> = async (request, response, parts) => {
@@ -123,7 +141,7 @@ const secret: Handle<'/connections/drafts/:id/secrets/:name'> = async (request, 
 const tryBody = Joi.object<{ draft: DraftView['draft']; asked: DraftTry }>({
   draft: connectionDraftSchema.required(),
   asked: Joi.object({
-    what: Joi.valid('list', 'one', 'find', 'since', 'write back').required(),
+    what: Joi.valid('list', 'one', 'find', 'since', 'write back', 'note', 'note no more').required(),
     type: Joi.string().max(300).required(),
     cursor: Joi.string().max(4000),
     id: Joi.string().max(400),

@@ -3,9 +3,10 @@ import { fromFirstFormat, isJsonObject } from '@vast-knot/core';
 import type { Connector, ConnectorKind, ConnectorParts } from './connector';
 import { httpKind } from './http/kind';
 import { inletKind } from './inlet';
+import { postgresKind } from './postgres/kind';
 
 /** The kinds of connection. Each has a file or folder here, and its line. */
-const connectorKinds = { http: httpKind, inlet: inletKind } as const;
+const connectorKinds = { http: httpKind, postgres: postgresKind, inlet: inletKind } as const;
 
 type ConnectionOf<K> = K extends ConnectorKind<infer C> ? C : never;
 /** How a system is reached, as data. */
@@ -33,6 +34,11 @@ function inThisFormat(json: Readonly<Record<string, unknown>>): Readonly<Record<
   if (json['kind'] !== 'inlet' || !('events' in json)) return json;
   const { events, ...rest } = json;
   return { ...rest, told: { kind: 'cloud events', ...(isJsonObject(events) && events) } };
+}
+
+/** Returns what is wrong with a connection; undefined where nothing is. */
+export function connectionProblem(connection: Connection): string | undefined {
+  return kinds[connection.kind].schema.validate(connection, { abortEarly: true }).error?.message;
 }
 
 /** Refuses a kind that there is not, with the names of those that there are. */

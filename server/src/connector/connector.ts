@@ -1,6 +1,16 @@
 import type Joi from 'joi';
 import type { Dispatcher } from 'undici';
-import type { JsonObject, Listening, System, Telling } from '@vast-knot/core';
+import type {
+  ApplyResult,
+  CatalogueTable,
+  EventKind,
+  GuardedChange,
+  JsonObject,
+  Listening,
+  System,
+  TableStyle,
+  Telling,
+} from '@vast-knot/core';
 import type { WatchedExchange } from './exchanged';
 import type { Gate, GateLimits } from './gate';
 import type { RecordStore } from './recordStore';
@@ -10,11 +20,41 @@ export type Probe =
   | { readonly answers: true; readonly milliseconds: number }
   | { readonly answers: false; readonly because: string };
 
-/** The document in which a system describes itself, and where its record types are in it. */
-export interface SelfDescription {
-  readonly text: string;
-  readonly address: string;
-  readonly recordTypes: Readonly<Record<string, { readonly path: string }>>;
+/** What a system says of itself, and where its record types are in it. */
+export type SelfDescription =
+  | {
+      /** An OpenAPI document. */
+      readonly kind: 'document';
+      readonly text: string;
+      readonly address: string;
+      readonly recordTypes: Readonly<Record<string, { readonly path: string }>>;
+    }
+  | {
+      /** The catalogue of a database. */
+      readonly kind: 'catalogue';
+      readonly tables: readonly CatalogueTable[];
+      readonly recordTypes: Readonly<Record<string, Pick<TableStyle, 'schema' | 'table'>>>;
+    };
+
+/** A change that a system noted by itself. */
+export interface Noted {
+  readonly id: string;
+  /** When it was noted, as ISO 8601. */
+  readonly at: string;
+  readonly kind: EventKind;
+  readonly recordType: string;
+  readonly recordId: string;
+  /** As it was then; what was removed as it was before. */
+  readonly record: JsonObject;
+}
+
+/** Changes that a system notes until they are fetched. Throws a WorkspaceError when it does not answer. */
+export interface NotedSource {
+  /** Returns some, the oldest first. They stay until they are let go. */
+  oldest(): Promise<readonly Noted[]>;
+  letGo(ids: readonly string[]): Promise<void>;
+  /** Calls `news` when something was noted, and `ended` when that is not heard any more. Returns what ends it. */
+  hear(news: () => void, ended: () => void): Promise<() => void>;
 }
 
 /** One connected system, whatever kind of connection leads to it. */
@@ -25,14 +65,20 @@ export interface Connector {
   readonly records: RecordStore | undefined;
   /** How its messages are read; undefined for a system that tells nothing by itself. */
   readonly told: Telling | undefined;
+  /** Changes that it notes for us; undefined where it does not. */
+  readonly noted?: NotedSource | undefined;
   /** How changes of a record type are learnt beside that. */
   listeningOf(type: string): Listening;
   /** Returns the version that a record carries, or the time of its last change, as a number that grows; undefined where it has none. */
   versionOf(type: string, record: JsonObject): number | undefined;
   /** Asks the system to send its events to `url`, signed with `secret`. Throws a WorkspaceError when it refuses. */
   listen(url: string, secret: string): Promise<void>;
-  /** Returns the document in which the system describes itself. Throws a WorkspaceError when it does not. */
+  /** Returns what the system says of its record types. Throws a WorkspaceError when it does not. */
   document(): Promise<SelfDescription>;
+  /** Writes a field with the value that it has, where writing would not send that; to see what the system says to it. */
+  writeAsIs?(type: string, change: GuardedChange): Promise<readonly ApplyResult[]>;
+  /** Lets the system note the changes of a record type from now on, or no more; undefined where it cannot. */
+  note?(type: string, on: boolean): Promise<void>;
   /** Asks the system for something small. */
   probe(): Promise<Probe>;
 }

@@ -3,10 +3,14 @@ export interface Exchanged {
   readonly at: string;
   readonly method: string;
   readonly url: string;
+  /** What a database was asked, as SQL; its values are the body. */
+  readonly statement?: string;
   readonly requestHeaders: Readonly<Record<string, string>>;
   readonly requestBody: string;
   /** Undefined where no answer came. */
   readonly status: number | undefined;
+  /** Rows that a statement gave or changed. */
+  readonly rows?: number;
   readonly answerHeaders: Readonly<Record<string, string>>;
   readonly answerBody: string;
   readonly milliseconds: number;

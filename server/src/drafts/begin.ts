@@ -2,9 +2,17 @@ import {
   emptyConnection,
   type ConnectionDraft,
   type DraftReason,
+  databaseAddress,
+  emptyDatabase,
+  type DatabaseConnection,
+  type DatabaseDraft,
+  type DatabaseProposal,
   type HttpConnection,
+  type HttpDraft,
   type OwnStyle,
   type Proposal,
+  labelOf,
+  type SheetConnection,
   type System,
 } from '@vast-knot/core';
 
@@ -51,7 +59,7 @@ export function identityFor(name: string, others: readonly System[]): Omit<Syste
 }
 
 /** A draft of which nothing is known but a name. */
-export function emptyDraft(name: string, others: readonly System[]): ConnectionDraft {
+export function emptyDraft(name: string, others: readonly System[]): HttpDraft {
   return {
     system: identityFor(name, others),
     recordTypes: [],
@@ -80,7 +88,7 @@ export function draftOf(
     readonly fallbackName: string;
     readonly address?: string;
   },
-): ConnectionDraft {
+): HttpDraft {
   const usual = usualOf(types.map(({ style }) => style));
   const proposed = Object.fromEntries(
     types.map(({ type, style }) => [type.name, ownOf(style, usual, type.name)]),
@@ -107,6 +115,34 @@ export function draftOf(
     ].slice(0, 100_000),
     leftOut: leftOut.slice(0, 10_000),
     origin,
+  };
+}
+
+/** How a database is reached. */
+export type DatabaseGiven = Pick<DatabaseConnection, 'baseUrl' | 'user' | 'protection'>;
+
+/** Returns the draft that the catalogue of a database makes. */
+export function draftOfDatabase(
+  { types, leftOut }: DatabaseProposal,
+  given: DatabaseGiven,
+  others: readonly System[],
+): DatabaseDraft {
+  const proposed = Object.fromEntries(types.map(({ type, style }) => [type.name, style]));
+  const { database = 'Database' } = databaseAddress(given.baseUrl) ?? {};
+  return {
+    system: identityFor(labelOf(database), others),
+    recordTypes: types.map(({ type }) => type),
+    connection: {
+      ...emptyDatabase,
+      ...given,
+      recordTypes: Object.fromEntries(Object.entries(proposed).slice(0, takenAtOnce)),
+    },
+    proposed,
+    reasons: types
+      .flatMap(({ type, reasons }) => reasons.map((reason): DraftReason => ({ type: type.name, ...reason })))
+      .slice(0, 100_000),
+    leftOut: leftOut.map((sentence) => sentence.slice(0, 1000)).slice(0, 10_000),
+    origin: `Learnt from the catalogue of ${given.baseUrl}.`,
   };
 }
 
@@ -147,7 +183,7 @@ export function draftOfSystem(
   {
     definition: { recordTypes, ...system },
     connection,
-  }: { readonly definition: System; readonly connection: HttpConnection },
+  }: { readonly definition: System; readonly connection: SheetConnection },
   origin: string,
 ): ConnectionDraft {
   return {

@@ -1,10 +1,17 @@
-import { decoded, refreshed, type DraftBeginning } from '@vast-knot/core';
+import { decoded, refreshed, type DraftBeginning, type HttpConnection } from '@vast-knot/core';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
 import { HttpProblem, notFound } from '../http/problem';
 import { readSystems } from '../systems/repository';
-import { draftOf, draftOfSystem, emptyDraft } from './begin';
-import { givenText, learnFromDocument, learnFromRecords, learnTypes, type LearningParts } from './learning';
+import { draftOf, draftOfDatabase, draftOfSystem, emptyDraft } from './begin';
+import {
+  givenText,
+  learnFromDocument,
+  learnFromRecords,
+  learnTables,
+  learnTypes,
+  type LearningParts,
+} from './learning';
 import { insertDraft } from './repository';
 
 /** What drafts are begun with. */
@@ -32,6 +39,8 @@ async function newDraft(beginning: DraftBeginning, by: string, parts: BeginningP
       return { draft: emptyDraft(beginning.name, others), system: null, by };
     case 'system':
       return fromSystem(beginning, by, parts);
+    case 'database':
+      return fromDatabase(beginning, by, parts);
     case 'openapi':
     case 'schema': {
       const given = await givenText(beginning, parts);
@@ -58,8 +67,8 @@ async function fromSystem(
   const [kept] = await readSystems(parts.pool, parts.seal, [system]);
   if (!kept) throw notFound(`system ${system}`);
   const { connection, definition } = kept;
-  if (connection.kind !== 'http')
-    throw new HttpProblem(422, 'Not valid', `${definition.name} is not reached over HTTP.`);
+  if (connection.kind === 'inlet')
+    throw new HttpProblem(422, 'Not valid', `${definition.name} only tells, and is not reached.`);
   const connector = refresh ? (await parts.registry.get()).connectors.get(system) : undefined;
   const recordTypes = connector
     ? refreshed(definition.recordTypes, await learnTypes(connector, parts))
@@ -71,6 +80,18 @@ async function fromSystem(
   return { draft, system, by };
 }
 
+async function fromDatabase(
+  { secret, ...rest }: Extract<DraftBeginning, { from: 'database' }>,
+  by: string,
+  parts: BeginningParts,
+): Promise<NewDraft> {
+  const { address: baseUrl, user, protection } = rest;
+  const given = { baseUrl, user, protection };
+  const tables = await learnTables(given, secret, parts);
+  const draft = draftOfDatabase(tables, given, (await parts.registry.get()).catalog.systems);
+  return { draft, system: null, by, secrets: { token: secret } };
+}
+
 async function fromRecords(
   beginning: Extract<DraftBeginning, { from: 'records' }>,
   by: string,
@@ -78,7 +99,7 @@ async function fromRecords(
 ): Promise<NewDraft> {
   const { header = '', secret = '' } = beginning;
   const isBearer = header === '' || header.toLowerCase() === 'authorization';
-  const [signIn, headers]: [NewDraft['draft']['connection']['signIn'], Record<string, string>] =
+  const [signIn, headers]: [HttpConnection['signIn'], Record<string, string>] =
     secret === ''
       ? [{ kind: 'none' }, {}]
       : isBearer

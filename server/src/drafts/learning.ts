@@ -1,10 +1,20 @@
-import type { LearntType, Proposal } from '@vast-knot/core';
+import {
+  databaseConnectionSchema,
+  emptyDatabase,
+  proposeFromCatalogue,
+  WorkspaceError,
+  type DatabaseProposal,
+  type LearntType,
+  type Proposal,
+} from '@vast-knot/core';
 import { BeyondLimits, type Computer } from '../compute/computer';
 import type { LearnAsked, Learnt } from '../compute/learn';
-import type { Connector } from '../connector/connector';
+import type { Connector, SelfDescription } from '../connector/connector';
 import { fetchText, type FetchParts } from '../connector/http/fetchText';
 import { HttpProblem } from '../http/problem';
 import type { RegistrySource } from '../registry/registry';
+import type { DatabaseGiven } from './begin';
+import { triedConnector } from './triedConnector';
 
 /** What is learnt with: threads that compute, and the way to outside addresses. */
 export interface LearningParts {
@@ -77,7 +87,9 @@ export async function learnFromDocument(
  * nothing, nothing. Throws a WorkspaceError where it does not describe itself, and a 422 where nothing can be learnt from that.
  */
 export async function learnTypes(connector: Connector, parts: LearningParts): Promise<readonly LearntType[]> {
-  const { text, address, recordTypes } = await connector.document();
+  const said = await connector.document();
+  if (said.kind === 'catalogue') return learnFromTables(said);
+  const { text, address, recordTypes } = said;
   const { types } = await learnFromDocument({ from: 'openapi', text, address }, parts);
   const known = Object.entries(recordTypes);
   const learnt = known.flatMap(([name, { path }]) => {
@@ -89,6 +101,50 @@ export async function learnTypes(connector: Connector, parts: LearningParts): Pr
     throw notLearnt(
       `Its document says nothing about one ${first?.[0] ?? 'record'} below ${first?.[1].path ?? '/'}.`,
     );
+  return learnt;
+}
+
+/** Learns from the catalogue of a database. Throws a 422 that says why it could not be read, or that there is nothing in it. */
+export async function learnTables(
+  given: DatabaseGiven,
+  secret: string,
+  { outside }: LearningParts,
+): Promise<DatabaseProposal> {
+  const wrong = databaseConnectionSchema.validate({ ...emptyDatabase, ...given }).error;
+  if (wrong) throw notLearnt(`${wrong.message}.`);
+  const connector = triedConnector(
+    { ...emptyDatabase, ...given },
+    { key: 'draft', tag: 'DB', name: 'The database', hue: 0, recordTypes: [] },
+    { ...outside, token: secret },
+  );
+  try {
+    const said = await connector.document();
+    const proposal = proposeFromCatalogue(said.kind === 'catalogue' ? said.tables : []);
+    if (proposal.types.length > 0) return proposal;
+    const [first] = proposal.leftOut;
+    throw notLearnt(
+      first === undefined
+        ? `${given.user} may read no table and no view in it.`
+        : `None of its tables can be a record type. ${first}`,
+    );
+  } catch (thrown) {
+    if (!(thrown instanceof WorkspaceError)) throw thrown;
+    throw notLearnt(thrown.problem.message);
+  }
+}
+
+/** Returns the record types of those tables of a database that are known. */
+function learnFromTables({
+  tables,
+  recordTypes,
+}: Extract<SelfDescription, { kind: 'catalogue' }>): readonly LearntType[] {
+  const { types } = proposeFromCatalogue(tables);
+  const learnt = Object.entries(recordTypes).flatMap(([name, { schema, table }]) => {
+    const found = types.find(({ style }) => style.schema === schema && style.table === table);
+    return found ? [{ name, fields: found.type.fields }] : [];
+  });
+  if (learnt.length === 0)
+    throw notLearnt('Its catalogue has none of its tables any more, or shows none of them.');
   return learnt;
 }
 

@@ -53,7 +53,7 @@ export async function startDraft(pool: Pool, seal: Seal, view: DraftView): Promi
 
 /**
  * Takes a system out. What it was is kept as a draft, with its secrets, from which it can be started again. Returns the id of the draft;
- * undefined for a system that is not reached over HTTP, and belongs to the installation.
+ * undefined for a system that only tells, and belongs to the installation.
  */
 export async function takeOut(
   pool: Pool,
@@ -62,7 +62,7 @@ export async function takeOut(
 ): Promise<string | undefined> {
   return inTransaction(pool, async (client) => {
     const [kept] = await readSystems(client, seal, [key]);
-    if (!kept || kept.connection.kind !== 'http') return undefined;
+    if (!kept || kept.connection.kind === 'inlet') return undefined;
     const { definition, connection, secrets } = kept;
     const origin = `${definition.name} as it was when it was taken out.`;
     const draft = draftOfSystem({ definition, connection }, origin);

@@ -7,6 +7,7 @@ import { readUrl } from '../systems/installation';
 import { readHeard } from '../systems/listening';
 import { noteCaughtUp, noteSubscribed } from '../systems/states';
 import { look } from './listenToSystem';
+import { takeNoted } from './takeNoted';
 
 interface Connecting {
   readonly pool: Pool;
@@ -39,7 +40,7 @@ export async function connectSystem(
     subscribed = true;
     const now = new Date();
     const heard = await readHeard(pool, key);
-    let found = 0;
+    let found = await takeNoted(pool, registry, key);
     for (const { name: recordType } of registry.catalog.system(key)?.recordTypes ?? []) {
       const how = connector.listeningOf(recordType).asked && !whole ? 'asked' : 'compared';
       const looking = { system: key, recordType, why: 'catching up', now } as const;

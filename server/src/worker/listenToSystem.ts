@@ -4,6 +4,7 @@ import type { Pool } from '../db/pool';
 import { askSince, compareAll, type Found, type Looking } from '../intake/catchUp';
 import type { Registry } from '../registry/registry';
 import { queueListening } from '../systems/connecting';
+import { takeNoted } from './takeNoted';
 import { noteLook, noteLookProblem, readHeard, type Heard } from '../systems/listening';
 
 /** What is worked with. */
@@ -16,6 +17,9 @@ export interface ListeningParts {
 
 /** Pause before a system that did not answer is asked again. */
 const againMs = 30_000;
+
+/** What a system noted is fetched so often where nobody hears that it did. */
+const notedMs = 60_000;
 
 /** How changes of a type are to be looked for now; undefined where it is not time yet. */
 type Due = 'asked' | 'compared' | undefined;
@@ -48,6 +52,16 @@ export async function listenToSystem(system: string, parts: ListeningParts): Pro
   if (!connector?.records) return;
   const heard = await readHeard(pool, system);
   const next: Date[] = [];
+  if (connector.noted) {
+    next.push(new Date(now.getTime() + notedMs));
+    try {
+      await takeNoted(pool, registry, system);
+    } catch (thrown) {
+      if (!(thrown instanceof WorkspaceError)) throw thrown;
+      log.warn({ system, because: thrown.problem.message }, 'noted changes were not fetched');
+      next.push(new Date(Math.max(now.getTime() + againMs, thrown.problem.waits?.until ?? 0)));
+    }
+  }
   for (const { name: recordType } of registry.catalog.system(system)?.recordTypes ?? []) {
     const listening = connector.listeningOf(recordType);
     const then = nextLook(listening, now);

@@ -23,6 +23,7 @@ import { releaseWait, type Wait } from '../waits/waits';
 import type { Computing } from './computing';
 import { connectSystem } from './connectSystem';
 import { listenToSystem } from './listenToSystem';
+import { NotedHearing } from './notedHearing';
 import { handleLane } from './handleLane';
 import { Sets } from './sets';
 import { Turns } from './turns';
@@ -96,6 +97,7 @@ export class Worker {
     private readonly state: { stopping: boolean },
     private readonly gates: Gates,
     private readonly wakes: Wakes,
+    private readonly hearing: NotedHearing,
   ) {}
 
   static async start(parts: WorkerParts): Promise<Worker> {
@@ -227,12 +229,13 @@ export class Worker {
       () => breaks(new Error('the queue is not worked at any more')),
       (thrown: unknown) => breaks(thrown instanceof Error ? thrown : new Error(String(thrown))),
     );
-    return new Worker(runner, lock, timer, state, gates, wakes);
+    return new Worker(runner, lock, timer, state, gates, wakes, new NotedHearing(pool, registry, log));
   }
 
   async stop(): Promise<void> {
     clearInterval(this.timer);
     this.state.stopping = true;
+    await this.hearing.stop();
     // Whoever waits for a system that hangs is told to try again later, and what it sent is sent again with the same keys.
     const grace = setTimeout(() => this.gates.end(), graceMs);
     try {

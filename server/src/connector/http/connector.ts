@@ -187,10 +187,15 @@ export class HttpConnector implements Connector, RecordStore {
       throw this.exchange.failure('refused', 'does not describe itself: its connection names no document.');
     const address = new URL(document.startsWith('/') ? this.address.replace(/\/$/, '') + document : document);
     if (address.origin === new URL(this.address).origin)
-      return { text: await this.exchange.text(address.href), address: address.href, recordTypes };
+      return {
+        kind: 'document',
+        text: await this.exchange.text(address.href),
+        address: address.href,
+        recordTypes,
+      };
     // Elsewhere one does not sign in.
     const fetched = await fetchText(address.href, this.parts);
-    if (fetched.ok) return { ...fetched, recordTypes };
+    if (fetched.ok) return { kind: 'document', ...fetched, recordTypes };
     throw this.exchange.failure('unavailable', `describes itself elsewhere. ${fetched.because}`);
   }
 

@@ -7,7 +7,8 @@ import {
   type ChangingAlone,
 } from '@vast-knot/core';
 import type { Guarded } from '../../byKind';
-import { eachAlone, ifMatchOf, lookBefore, type Writing } from './writing';
+import { eachAlone } from '../../writing';
+import { ifMatchOf, lookBefore, type Writing } from './writing';
 
 /** Edits records, each with a request of its own. */
 export function editAlone(

@@ -1,6 +1,7 @@
 import { fill, mergePatchOf, readPointer, type ApplyResult, type BulkChanging } from '@vast-knot/core';
 import { unanswered, type Guarded } from '../../byKind';
-import { eachAlone, failed, ifMatchOf, lookBefore, type Writing } from './writing';
+import { eachAlone, failed } from '../../writing';
+import { ifMatchOf, lookBefore, type Writing } from './writing';
 
 /** Edits records, as many at a time as the system takes. */
 export async function editInBulk(

@@ -3,8 +3,6 @@ import {
   fillPath,
   idInLocation,
   idOf,
-  isBlankJson,
-  readPath,
   unwrapped,
   type ApplyResult,
   type Creating,
@@ -12,7 +10,8 @@ import {
   type WireAnswer,
 } from '@vast-knot/core';
 import type { Guarded } from '../../byKind';
-import { eachAlone, type Writing } from './writing';
+import { createdBefore, eachAlone } from '../../writing';
+import type { Writing } from './writing';
 
 /** Creates records, each with a request of its own and its key. */
 export function createRecords(
@@ -29,7 +28,11 @@ async function createOne(writing: Writing, { change, key, again }: Guarded<'crea
   // Whoever puts a record to an address of its own makes it once, however often that is asked for.
   const knowsRepeats = creating.keyHeader !== undefined || creating.method === 'PUT';
   if (again && !knowsRepeats) {
-    const there = await createdBefore(writing, creating, change.record);
+    const there = await createdBefore(
+      { ...writing, failure: (code, what) => exchange.failure(code, what) },
+      creating.naturalKey,
+      change.record,
+    );
     if (there) return made(there);
   }
   const own = idOf(type?.idField ?? 'id', change.record);
@@ -75,32 +78,4 @@ async function recordMade(writing: Writing, creating: Creating, answer: WireAnsw
   const record = await read(id);
   if (!record) throw exchange.misunderstood(`${id} is not there after it was created`);
   return record;
-}
-
-/** Returns the record that an earlier try created; undefined where there is none. Throws a WorkspaceError where that cannot be told. */
-async function createdBefore(
-  { exchange, find, type }: Writing,
-  { naturalKey }: Creating,
-  record: StoredRecord['record'],
-): Promise<StoredRecord | undefined> {
-  const label = type?.label ?? 'record';
-  if (!naturalKey)
-    throw exchange.failure(
-      'refused',
-      `was asked before to create this ${label}, and it is not known whether it did: its connection names no key by which that could be seen.`,
-    );
-  const values = Object.fromEntries(naturalKey.map((path) => [path, readPath(record, path)]));
-  const blank = naturalKey.find((path) => isBlankJson(values[path]));
-  if (blank !== undefined)
-    throw exchange.failure(
-      'refused',
-      `was asked before to create this ${label}, and it is not known whether it did: ${blank}, by which that could be seen, is blank.`,
-    );
-  const found = await find(values);
-  if (found.length > 1)
-    throw exchange.failure(
-      'refused',
-      `was asked before to create this ${label}, and has ${found.length} with the same ${naturalKey.join(', ')}.`,
-    );
-  return found[0];
 }

@@ -1,6 +1,7 @@
 import { fillPath, type ApplyResult } from '@vast-knot/core';
 import type { Guarded } from '../../byKind';
-import { eachAlone, ifMatchOf, type Writing } from './writing';
+import { eachAlone } from '../../writing';
+import { ifMatchOf, type Writing } from './writing';
 
 /** Removes records, each with a request of its own; one that is gone already is removed. */
 export function removeRecords(

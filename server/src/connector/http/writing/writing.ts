@@ -1,15 +1,13 @@
 import {
   fill,
-  sameValue,
-  readPath,
-  WorkspaceError,
   type ApplyResult,
   type RecordType,
   type StoredRecord,
   type TypeStyle,
-  fieldAt,
+  type WorkspaceError,
 } from '@vast-knot/core';
 import type { Guarded } from '../../byKind';
+import { editsHold } from '../../writing';
 import type { Exchange } from '../exchange';
 
 /** A record as it was read alone, with the tag of the answer. */
@@ -32,32 +30,6 @@ export interface Writing {
   readonly find: (
     values: Readonly<Record<string, StoredRecord['record'][string]>>,
   ) => Promise<readonly StoredRecord[]>;
-}
-
-/** Requests for single records that are on their way at once; how many really go is up to the gate of the system. */
-const atOnce = 4;
-
-/** Makes changes a few at a time; one that fails leaves the others alone. */
-export async function eachAlone<C>(
-  changes: readonly C[],
-  make: (change: C) => Promise<ApplyResult>,
-): Promise<readonly ApplyResult[]> {
-  const results: ApplyResult[] = [];
-  let next = 0;
-  const lane = async () => {
-    for (let at = next++; at < changes.length; at = next++) {
-      const change = changes[at];
-      if (change !== undefined) results[at] = await make(change).catch(failed);
-    }
-  };
-  await Promise.all(Array.from({ length: Math.min(atOnce, changes.length) }, lane));
-  return results;
-}
-
-/** Returns what a failure of the system means for a change; anything else is a mistake of ours and goes on. */
-export function failed(thrown: unknown): ApplyResult {
-  if (!(thrown instanceof WorkspaceError)) throw thrown;
-  return { ok: false, problem: thrown.problem };
 }
 
 /** Returns how a version is sent as `If-Match`; undefined where the system takes none. */
@@ -83,11 +55,7 @@ export async function lookBefore(
   const now = await read(change.ref.id);
   const label = `${type?.label ?? 'record'} ${change.ref.id}`;
   if (!now) return settled(exchange.failure('not found', `has no ${label}.`));
-  const holds = (which: 'before' | 'after') =>
-    change.edits.every((edit) => {
-      const field = type && fieldAt(type.fields, edit.path);
-      return sameValue(field, readPath(now.record, edit.path), edit[which]);
-    });
+  const holds = (which: 'before' | 'after') => editsHold(type, now.record, change.edits, which);
   if (holds('after') && !asItIs)
     return {
       is: 'settled',

@@ -1,0 +1,29 @@
+import { countTaken, takeAll } from '../intake/takeAll';
+import type { Pool } from '../db/pool';
+import type { ReceivedEvent } from '../inbox/inbox';
+import type { Registry } from '../registry/registry';
+
+/**
+ * Fetches the changes that a system noted by itself, and takes them as events. What was taken is let go afterwards; where that is not
+ * done any more, it comes again and is known. Returns how many were taken. Throws a WorkspaceError when the system does not answer.
+ */
+export async function takeNoted(pool: Pool, registry: Registry, system: string): Promise<number> {
+  const source = registry.connectors.get(system)?.noted;
+  if (!source) return 0;
+  let count = 0;
+  for (;;) {
+    const noted = await source.oldest();
+    if (noted.length === 0) return count;
+    const events = noted.map(({ id, at, kind, recordType, recordId, record }): ReceivedEvent => ({
+      id,
+      source: `/vast-knot/noted/${system}`,
+      kind,
+      ref: { system, recordType, id: recordId },
+      time: at,
+      record,
+      claimed: [],
+    }));
+    count += countTaken(await takeAll(pool, registry, events));
+    await source.letGo(noted.map(({ id }) => id));
+  }
+}
