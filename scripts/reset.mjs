@@ -2,7 +2,7 @@ import { takeLock } from './machine/lock.mjs';
 import { ensurePackages } from './machine/packages.mjs';
 import { openPostgres, removeData } from './machine/postgres.mjs';
 import { run, say } from './machine/say.mjs';
-import { applications } from './machine/stack.mjs';
+import { applications, register } from './machine/stack.mjs';
 
 /** `npm run reset`: throws the demo's data away; the next start loads it anew. */
 await run(async () => {
@@ -20,7 +20,7 @@ async function dropDatabases() {
   admin.pathname = '/postgres';
   const client = new pg.Client({ connectionString: admin.href });
   await client.connect();
-  for (const key of ['vast_knot', ...applications.map((name) => name.replaceAll('-', '_'))]) {
+  for (const key of ['vast_knot', ...[...applications, register].map((name) => name.replaceAll('-', '_'))]) {
     const name = new URL(url(key)).pathname.slice(1);
     await client.query(`DROP DATABASE IF EXISTS ${client.escapeIdentifier(name)} WITH (FORCE)`);
   }

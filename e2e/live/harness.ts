@@ -9,7 +9,13 @@ import { readConfig } from '../../server/src/config/config';
 import { createDatabase } from '../../server/src/db/pool';
 import { startServer, type RunningServer } from '../../server/src/server';
 import { authOf, type Application } from '../authOf';
-import { applications, startStandin, type Standin } from '../../standins/src/index';
+import {
+  applications,
+  startRegister,
+  startStandin,
+  type BerthRegister,
+  type Standin,
+} from '../../standins/src/index';
 
 const root = resolve(__dirname, '../..');
 const password = 'tests sign in with this';
@@ -23,6 +29,8 @@ export interface Answer<T> {
 export class World {
   readonly database: pg.Pool;
   readonly desk: pg.Pool;
+  /** The register, as its own program signs in. */
+  readonly berths: pg.Pool;
   private cookie = '';
 
   private constructor(
@@ -32,7 +40,9 @@ export class World {
     private readonly webhookSecret: string,
     readonly environment: NodeJS.ProcessEnv,
     private readonly urlOf: (system: string) => string,
+    readonly register: BerthRegister,
   ) {
+    this.berths = new pg.Pool({ connectionString: urlOf('berth-register'), max: 2 });
     this.database = new pg.Pool({ connectionString: urlOf('vast-knot'), max: 2 });
     this.desk = new pg.Pool({ connectionString: urlOf('freight-desk'), max: 2 });
   }
@@ -63,6 +73,12 @@ export class World {
         log: () => undefined,
       });
     }
+    const registerToken = randomUUID();
+    const register = await startRegister({
+      databaseUrl: url('berth_register'),
+      token: registerToken,
+      log: () => undefined,
+    });
     const secret = `whsec_${randomBytes(24).toString('base64')}`;
     const environment: NodeJS.ProcessEnv = {
       DATABASE_URL: url('vast_knot'),
@@ -84,6 +100,7 @@ export class World {
           ]),
         ),
         inlets: { webhookSecret: secret },
+        'berth-register': { baseUrl: register.url, user: register.user, token: registerToken },
       }),
       ENDPOINTS: JSON.stringify({
         'notice-post': {
@@ -93,7 +110,7 @@ export class World {
         },
       }),
       ALLOWED_OUTBOUND: [
-        ...Object.values(standins).map((standin) => new URL(standin.url).host),
+        ...[...Object.values(standins), register].map(({ url: address }) => new URL(address).host),
         ...reach,
       ].join(','),
       LOG_LEVEL: 'silent',
@@ -101,8 +118,14 @@ export class World {
     };
     if (database !== undefined) await fill(environment['DATABASE_URL'] ?? '', database);
     const server = await startServer(readConfig(environment));
-    const world = new World(server, standins, tokens, secret, environment, (system) =>
-      url(system.replaceAll('-', '_')),
+    const world = new World(
+      server,
+      standins,
+      tokens,
+      secret,
+      environment,
+      (system) => url(system.replaceAll('-', '_')),
+      register,
     );
     await world.signIn('admin');
     return world;
@@ -113,6 +136,8 @@ export class World {
     for (const standin of Object.values(this.standins)) await standin.stop();
     await this.database.end();
     await this.desk.end();
+    await this.berths.end();
+    await this.register.stop();
   }
 
   async signIn(name: string): Promise<void> {

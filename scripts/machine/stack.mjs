@@ -10,6 +10,9 @@ import { say } from './say.mjs';
 
 export const applications = ['customer-book', 'freight-desk', 'fleet-log', 'yard-planner', 'notice-post'];
 
+/** The application without an API: its database is all there is. */
+export const register = 'berth-register';
+
 /**
  * Of each event the server makes much that is soon forgotten. It is cleared away early, so that a run over ten thousand records
  * takes little more memory than one over ten; V8 would otherwise let it lie until the heap is several times as large.
@@ -45,6 +48,8 @@ export async function startStack({ name, port, lasting = false, workers, reach =
         },
       ]),
     );
+    const registerDatabase = new URL(database(register));
+    standins[register] = { databaseUrl: registerDatabase.href, token: secrets[`${register}-token`] };
     running.push(
       await keepRunning('The stand-ins', () =>
         startNode('The stand-ins', ['standins/dist/main.mjs'], { STANDINS: JSON.stringify(standins) }),
@@ -60,6 +65,11 @@ export async function startStack({ name, port, lasting = false, workers, reach =
         },
       ]),
     );
+    connections[register] = {
+      baseUrl: `postgres://${registerDatabase.host}${registerDatabase.pathname}`,
+      user: `${registerDatabase.pathname.slice(1)}_link`,
+      token: secrets[`${register}-token`],
+    };
     const url = `http://127.0.0.1:${ports.server}`;
     const env = {
       DATABASE_URL: database('vast_knot'),
@@ -84,7 +94,11 @@ export async function startStack({ name, port, lasting = false, workers, reach =
           secret: `whsec_${secrets.notices}`,
         },
       }),
-      ALLOWED_OUTBOUND: [...applications.map((key) => `127.0.0.1:${ports[key]}`), ...reach].join(','),
+      ALLOWED_OUTBOUND: [
+        ...applications.map((key) => `127.0.0.1:${ports[key]}`),
+        registerDatabase.host,
+        ...reach,
+      ].join(','),
       LOG_LEVEL: 'warn',
       ...extra,
     };
@@ -157,7 +171,9 @@ function secretsFor(name) {
     webhook: randomBytes(24).toString('base64'),
     notices: randomBytes(24).toString('base64'),
     password: randomBytes(9).toString('base64url'),
-    ...Object.fromEntries(applications.map((key) => [`${key}-token`, randomBytes(24).toString('base64url')])),
+    ...Object.fromEntries(
+      [...applications, register].map((key) => [`${key}-token`, randomBytes(24).toString('base64url')]),
+    ),
     ...known,
   };
   if (Object.keys(secrets).length !== Object.keys(known).length) {

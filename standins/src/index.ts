@@ -12,4 +12,5 @@ export const applications = {
   'yard-planner': yardPlanner,
   'notice-post': noticePost,
 } as const;
+export { startRegister, userOf, type BerthRegister } from './berthRegister/register';
 export { startStandin, type Standin, type StandinOptions } from './kit/standin';

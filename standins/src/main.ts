@@ -1,6 +1,9 @@
-import { applications, startStandin, type Standin } from './index';
+import { applications, startRegister, startStandin } from './index';
 
-/** Starts every stand-in in one process. `STANDINS` is JSON: application name to `{ databaseUrl, port, token, secret? }`. */
+/**
+ * Starts every stand-in in one process. `STANDINS` is JSON: application name to `{ databaseUrl, port, token, secret? }`; the Berth Register
+ * has no port.
+ */
 interface Settings {
   readonly databaseUrl: string;
   readonly port: number;
@@ -13,12 +16,19 @@ const log = (line: string) => void process.stderr.write(`${line}\n`);
 async function main(): Promise<void> {
   const settings = JSON.parse(process.env['STANDINS'] ?? '{}') as Record<string, Settings>;
   const migrations = process.env['STANDIN_MIGRATIONS'] ?? 'standins/migrations';
-  const running: Standin[] = [];
+  const running: { stop(): Promise<void> }[] = [];
   for (const [name, application] of Object.entries(applications)) {
     const own = settings[name];
     if (!own) throw new Error(`STANDINS says nothing about ${name}.`);
-    running.push(await startStandin(application, { ...own, migrations, log }));
-    process.stdout.write(`${name} ${running.at(-1)?.url}\n`);
+    const standin = await startStandin(application, { ...own, migrations, log });
+    running.push(standin);
+    process.stdout.write(`${name} ${standin.url}\n`);
+  }
+  const register = settings['berth-register'];
+  if (register) {
+    const started = await startRegister({ ...register, log });
+    running.push(started);
+    process.stdout.write(`berth-register ${started.url}\n`);
   }
   const stop = () => void Promise.all(running.map((standin) => standin.stop())).then(() => process.exit(0));
   process.once('SIGTERM', stop);

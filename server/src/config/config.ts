@@ -17,7 +17,9 @@ export interface Config {
   /** JSON: user name to `{ password, role }`; made or changed at the start. */
   readonly users: Readonly<Record<string, { password: string; role: 'administrator' | 'reader' }>>;
   /** JSON: system key to `{ baseUrl, token, webhookSecret }`, which differ by environment; an inlet has the last alone. */
-  readonly connections: Readonly<Record<string, { baseUrl?: string; token?: string; webhookSecret: string }>>;
+  readonly connections: Readonly<
+    Record<string, { baseUrl?: string; user?: string; token?: string; webhookSecret?: string }>
+  >;
   /** JSON: endpoint key to `{ name, url, secret }`; made or changed at the start. */
   readonly endpoints: Readonly<Record<string, { name: string; url: string; secret: string }>>;
   /** `host:port` of private addresses that connectors may still reach. */
@@ -103,8 +105,9 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
       Joi.string(),
       Joi.object({
         baseUrl: Joi.string().uri(),
+        user: Joi.string(),
         token: Joi.string(),
-        webhookSecret: Joi.string().required(),
+        webhookSecret: Joi.string(),
       }).and('baseUrl', 'token'),
     ),
   ),

@@ -16,7 +16,7 @@ export async function loadDemo(pool: Pool, folder: string, config: Config): Prom
   const { systems, tables, rules, samples } = await readDemo(folder);
   await inTransaction(pool, async (client) => {
     for (const [position, { system, connection = {} }] of systems.entries()) {
-      const baseUrl = config.connections[system.key]?.baseUrl ?? 'http://127.0.0.1:1';
+      const baseUrl = config.connections[system.key]?.baseUrl ?? nowhere(connection['kind']);
       await insertSystem(client, {
         position,
         definition: system,
@@ -29,6 +29,10 @@ export async function loadDemo(pool: Pool, folder: string, config: Config): Prom
     for (const sample of samples) await insertSample(client, sample);
   });
 }
+
+/** Bundles say no address; where the environment says none either, nobody is reached. */
+const nowhere = (kind: unknown) =>
+  kind === 'postgres' ? 'postgres://127.0.0.1:1/nowhere' : 'http://127.0.0.1:1';
 
 /** Returns the bundles of a folder and the folders in it, in the order of their names. */
 async function readDemo(folder: string): Promise<WholeBundle> {
@@ -52,8 +56,8 @@ export async function connectSystems(
   seal: Seal,
   connections: Config['connections'],
 ): Promise<void> {
-  for (const [key, { baseUrl, token, webhookSecret }] of Object.entries(connections)) {
-    if (!(await moveSystem(pool, key, baseUrl))) continue;
+  for (const [key, { baseUrl, user, token, webhookSecret }] of Object.entries(connections)) {
+    if (!(await moveSystem(pool, key, { baseUrl, user }))) continue;
     for (const [name, value] of Object.entries({ token, webhook: webhookSecret }))
       if (value !== undefined) await keepSecret(pool, seal, { system: key, name, value });
   }

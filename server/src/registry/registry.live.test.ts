@@ -172,7 +172,7 @@ test('a secret renews the connector of its system and keeps that of the other', 
   );
   expect(connectors).toEqual(['book']);
   expect(after.webhookSecrets.get('desk')).toBe('whsec_x');
-  expect(await moveSystem(database.pool, 'nobody', 'http://x.example')).toBe(false);
+  expect(await moveSystem(database.pool, 'nobody', { baseUrl: 'http://x.example' })).toBe(false);
 });
 
 test('an endpoint that is added is known, with its secret', async () => {

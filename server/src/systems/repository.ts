@@ -108,12 +108,15 @@ export async function removeSystem(runner: Runner, key: string): Promise<void> {
   await runner.query('DELETE FROM systems WHERE key = $1', [key]);
 }
 
-/** Gives a system another address. Returns whether there is such a system. */
-export async function moveSystem(runner: Runner, key: string, baseUrl: string | undefined): Promise<boolean> {
+/** Gives a system another address, and user where it has one. Returns whether there is such a system. */
+export async function moveSystem(
+  runner: Runner,
+  key: string,
+  { baseUrl, user }: { readonly baseUrl?: string | undefined; readonly user?: string | undefined },
+): Promise<boolean> {
   const { rowCount } = await runner.query(
-    `UPDATE systems SET connection = CASE WHEN $2::text IS NULL THEN connection
-       ELSE jsonb_set(connection, '{baseUrl}', to_jsonb($2::text)) END WHERE key = $1`,
-    [key, baseUrl ?? null],
+    'UPDATE systems SET connection = connection || jsonb_strip_nulls($2::jsonb) WHERE key = $1',
+    [key, JSON.stringify({ baseUrl: baseUrl ?? null, user: user ?? null })],
   );
   return rowCount === 1;
 }

@@ -26,7 +26,8 @@ export async function openDatabase(url: string, migrations: string, application:
   return pool;
 }
 
-async function createIfMissing(url: string): Promise<void> {
+/** Makes a database when its server does not have it. */
+export async function createIfMissing(url: string): Promise<void> {
   const target = new URL(url);
   const name = target.pathname.slice(1);
   target.pathname = '/postgres';

@@ -55,7 +55,7 @@ export function proposeFromCatalogue(tables: readonly CatalogueTable[]): Databas
       plural: pluralLabel(label).slice(0, 300),
       idField: key.column,
       nameField: nameFieldOf(fields, key.column),
-      fields: fields.map((field) => (field.name === key.column ? withoutLimits(field) : field)),
+      fields: fields.map((field) => (field.name === key.column ? asId(field, table) : field)),
     };
     const { style, reasons: because } = styleOf(table, type);
     const about = { about: key.column, because: key.because, sure: key.sure };
@@ -64,9 +64,10 @@ export function proposeFromCatalogue(tables: readonly CatalogueTable[]): Databas
   return { types, leftOut };
 }
 
-/** An id is told apart, and not counted. */
-function withoutLimits({ min: _min, max: _max, ...field }: Field): Field {
-  return field;
+/** An id is told apart, and not counted. One that the database gives by itself is not written. */
+function asId({ min: _min, max: _max, ...field }: Field, { columns }: CatalogueTable): Field {
+  const given = columns.some(({ name, hasDefault }) => name === field.name && hasDefault);
+  return given ? { ...field, readOnly: true } : field;
 }
 
 interface Key {
@@ -115,8 +116,10 @@ function fieldsOf(
       left.push(`the column ${column.name} is left out: ${field}.`);
       return [];
     }
-    const because = (text: string, sure: Reason['sure'] = 'said') =>
-      reasons.push({ about: field.name, because: text, sure });
+    const because = (text: string, sure: Reason['sure'] = 'said') => {
+      if (!reasons.some((known) => known.about === field.name && known.because === text))
+        reasons.push({ about: field.name, because: text, sure });
+    };
     because(`the database has it as ${column.written}`);
     const reference = table.references.find(
       ({ columns }) => columns.length === 1 && columns[0] === column.name,
@@ -188,7 +191,8 @@ function styleOf(
   const asked = changed && (changed.type === 'datetime' || changed.type === 'integer') ? changed : undefined;
   if (asked) because('listening', `${asked.name} seems to hold the last change`, 'likely');
   const everySeconds = rows > manyRows ? 86_400 : asked ? 3600 : 300;
-  because('listening', `it has about ${rows.toLocaleString('en')} rows`);
+  // Of a table that was never counted nothing is known.
+  if (rows > 0) because('listening', `it has about ${rows.toLocaleString('en')} rows`);
   return {
     style: {
       schema,
