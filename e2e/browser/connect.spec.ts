@@ -216,3 +216,58 @@ test('what a system says of its fields by now is shown with the rules that it br
   await expect(page.getByText('It says of its fields what is known here.')).toBeVisible();
   await page.request.delete(`${stack().url}/api/rules/${rule.id}/published`);
 });
+
+test('from a PostgreSQL database: its tables with reasons, its rows with the SQL, written back, started, and taken out', async ({
+  page,
+}) => {
+  const { baseUrl = '', user = '', token = '' } = stack().connections['berth-register'] ?? {};
+  await begin(page, 'database');
+  await page.getByLabel('Address').fill(baseUrl);
+  await page.getByLabel('User').fill(user);
+  await page.getByLabel('Password', { exact: true }).fill('not this one');
+  await page.getByLabel('The line is').selectOption('none');
+  await page.getByRole('button', { name: 'Read its catalogue' }).click();
+  await expect(page.getByText(/cannot be signed in to: password authentication failed/)).toBeVisible();
+  await page.getByLabel('Password', { exact: true }).fill(token);
+  await page.getByRole('button', { name: 'Read its catalogue' }).click();
+
+  await page.getByRole('button', { name: 'Calls call' }).click();
+  await expect(page.getByText('said: the user may create, change, remove rows')).toBeVisible();
+  await expect(page.getByText('said: voyage_no is unique')).toBeVisible();
+  await expect(exchange(page).getByText(/FROM "public"."call" AS t/)).toBeVisible();
+  await expect(exchange(page).getByText(/8 records/)).toBeVisible();
+  await exchange(page).getByRole('button', { name: 'Read it' }).click();
+  await expect(exchange(page).getByText('The record 1 is there.')).toBeVisible();
+  await exchange(page).getByRole('button', { name: 'Write its voyage_no back as it is' }).click();
+  await expect(exchange(page).getByText('voyage_no of 1 was written back as it is.')).toBeVisible();
+  await expect(exchange(page).getByText(/UPDATE "public"."call" AS t/)).toBeVisible();
+  await expect(page.getByText(token)).toHaveCount(0);
+
+  await page.getByRole('button', { name: 'How changes are learnt' }).click();
+  await page.getByLabel('Noted by a trigger').check();
+  await page.keyboard.press('Escape');
+  await expect(page.getByText(/CREATE TRIGGER note_change AFTER INSERT/)).toBeVisible();
+  await page.getByRole('button', { name: 'Put the trigger in' }).click();
+  await expect(exchange(page).getByText(/its user may not do that: permission denied/)).toBeVisible();
+  expect(await findingsIn(page, 'the sheet of a database')).toEqual([]);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText(/CREATE TRIGGER/)).toHaveCount(0);
+
+  await page.getByRole('button', { name: 'Berths berth' }).click();
+  await expect(page.getByText('said: the user may only read it')).toBeVisible();
+  await expect(page.getByRole('button', { name: /Write its/ })).toHaveCount(0);
+
+  await page.getByLabel('Name of the system').fill('Berth Copy');
+  await page.getByRole('button', { name: 'Start listening' }).click();
+  await expect(page.getByRole('heading', { name: 'Berth Copy' })).toBeVisible();
+  await expect(page.getByText(/Calls: .*compared at/)).toBeAttached({ timeout: 20_000 });
+  await page.getByRole('link', { name: 'Exchanges' }).click();
+  const asked = page.getByRole('button', { name: /SQL SELECT .*"public"."call"/ });
+  await expect(asked.first()).toBeVisible();
+  await asked.first().click();
+  await expect(page.getByRole('tree').getByText('voyage_no').first()).toBeVisible();
+  expect(await findingsIn(page, 'the statements')).toEqual([]);
+  await page.getByRole('button', { name: 'Take out' }).click();
+  await page.getByRole('button', { name: 'Take Berth Copy out' }).click();
+  await expect(page.getByText('Berth Copy as it was when it was taken out.')).toBeVisible();
+});

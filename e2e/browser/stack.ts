@@ -8,7 +8,15 @@ interface StackAddress {
   readonly user: string;
   readonly password: string;
   readonly connections: Readonly<
-    Record<string, { readonly baseUrl: string; readonly token: string; readonly webhookSecret: string }>
+    Record<
+      string,
+      {
+        readonly baseUrl: string;
+        readonly token: string;
+        readonly webhookSecret: string;
+        readonly user?: string;
+      }
+    >
   >;
 }
 

@@ -108,14 +108,14 @@ export async function learnTypes(connector: Connector, parts: LearningParts): Pr
 export async function learnTables(
   given: DatabaseGiven,
   secret: string,
-  { outside }: LearningParts,
+  { outside: { dispatcher, allowedOutbound } }: LearningParts,
 ): Promise<DatabaseProposal> {
   const wrong = databaseConnectionSchema.validate({ ...emptyDatabase, ...given }).error;
   if (wrong) throw notLearnt(`${wrong.message}.`);
   const connector = triedConnector(
     { ...emptyDatabase, ...given },
     { key: 'draft', tag: 'DB', name: 'The database', hue: 0, recordTypes: [] },
-    { ...outside, token: secret },
+    { dispatcher, allowedOutbound, token: secret },
   );
   try {
     const said = await connector.document();

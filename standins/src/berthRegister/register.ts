@@ -1,4 +1,5 @@
 import pg from 'pg';
+import { fleetLog } from '../fleetLog';
 import { createIfMissing, inTransaction, type Client, type Pool } from '../kit/database';
 import { Random } from '../seed/random';
 import { ports } from '../seed/skerry';
@@ -67,7 +68,7 @@ async function makeTables(pool: Pool): Promise<void> {
   });
 }
 
-/** Three berths in each port. Calls come from elsewhere. */
+/** Three berths in each port, and the calls of the voyages that are planned. */
 async function seed(client: Client): Promise<void> {
   const random = new Random(47);
   const berths = ports.flatMap(({ code, name }) =>
@@ -84,6 +85,24 @@ async function seed(client: Client): Promise<void> {
      SELECT code, port_code, name, metres, kind FROM jsonb_populate_recordset(NULL::berth, $1)`,
     [JSON.stringify(berths)],
   );
+  const { voyage = [], vessel = [] } = Object.fromEntries(fleetLog.seed());
+  const calls = voyage
+    .filter((each) => each['Status Code'] === 'P')
+    .map((each) => {
+      const [day = '', month = '', year = ''] = String(each['Sails On']).split('/');
+      return {
+        voyage_no: each['Voyage No'],
+        vessel_code: vessel[Number(String(each['Vessel']).slice(2)) - 11]?.['Vessel Code'],
+        port_code: each['To Port Code'],
+        due_on: `${year}-${month}-${day}`,
+      };
+    });
+  await client.query(
+    `INSERT INTO call (voyage_no, vessel_code, port_code, due_on)
+     SELECT voyage_no, vessel_code, port_code, due_on FROM jsonb_populate_recordset(NULL::call, $1)`,
+    [JSON.stringify(calls)],
+  );
+  await assignBerths(client);
 }
 
 /** Makes the user for other programs, or gives it its password anew. */
@@ -98,8 +117,8 @@ async function letIn(pool: Pool, user: string, password: string): Promise<void> 
 }
 
 /** A planned call gets the first berth of its port that nobody has on that day. */
-async function assignBerths(pool: Pool): Promise<number> {
-  const { rowCount } = await pool.query(
+async function assignBerths(runner: Pool | Client): Promise<number> {
+  const { rowCount } = await runner.query(
     `WITH open AS (
        SELECT id, port_code, due_on, row_number() OVER (PARTITION BY port_code, due_on ORDER BY id) AS place
        FROM call WHERE berth IS NULL AND state = 'planned' AND due_on IS NOT NULL

@@ -10,6 +10,7 @@ import { Failure } from '../parts/states';
 import { hueOf } from '../parts/SystemTag';
 import { shortTime } from '../parts/time';
 import { useAddress } from '../parts/useAddress';
+import { BeginDatabase } from './database/BeginDatabase';
 import './connect.css';
 
 const ways = [
@@ -29,12 +30,17 @@ const ways = [
     says: 'It tells of the fields; how records are reached is written by hand.',
   },
   {
+    value: 'database',
+    label: 'A PostgreSQL database',
+    says: 'Its tables and views become record types, as its catalogue has them. What its user may not do is not offered.',
+  },
+  {
     value: 'hand',
     label: 'By hand',
     says: 'With a name and an address. Fields can be learnt from the first answer.',
   },
 ] as const;
-type Way = (typeof ways)[number]['value'];
+type Way = Exclude<(typeof ways)[number]['value'], 'database'>;
 
 /** The ways to begin a connection, and those that were begun. All lead to the same sheet. */
 export function BeginPage() {
@@ -71,12 +77,16 @@ export function BeginPage() {
             mb={10}
           />
           <p className="dim">{way.says}</p>
-          <BeginForm
-            key={way.value}
-            way={way.value}
-            busy={begin.isPending}
-            begin={(beginning) => begin.mutate(beginning)}
-          />
+          {way.value === 'database' ? (
+            <BeginDatabase busy={begin.isPending} begin={(beginning) => begin.mutate(beginning)} />
+          ) : (
+            <BeginForm
+              key={way.value}
+              way={way.value}
+              busy={begin.isPending}
+              begin={(beginning) => begin.mutate(beginning)}
+            />
+          )}
           {begin.isPending && (
             <p role="status" className="dim">
               It is being read …

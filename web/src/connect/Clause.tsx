@@ -1,6 +1,6 @@
 import { Checkbox } from '@mantine/core';
 import type { ReactNode } from 'react';
-import type { ConnectionDraft, DraftFinding, DraftReason } from '@vast-knot/core';
+import type { DraftFinding, DraftReason, HttpDraft } from '@vast-knot/core';
 import type { SavedDraft } from '../parts/useSavedDraft';
 import { Verdict } from '../parts/Verdict';
 import { hasOwn, withOwn, type Part } from './styleEdits';
@@ -38,7 +38,7 @@ export function Clause({ word, children, reasons = [], findings = [] }: ClausePr
 }
 
 interface ScopeProps {
-  readonly draft: SavedDraft<ConnectionDraft>;
+  readonly draft: SavedDraft<HttpDraft>;
   readonly type: string;
   readonly plural: string;
   readonly part: Part;

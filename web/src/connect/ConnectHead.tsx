@@ -2,7 +2,7 @@ import { ActionIcon, Button, TextInput, Tooltip } from '@mantine/core';
 import { IconArrowBackUp, IconArrowForwardUp } from '@tabler/icons-react';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
-import type { ConnectionDraft, DraftFinding, DraftView } from '@vast-knot/core';
+import type { ConnectionDraft, DraftFinding, DraftView, SheetConnection } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
 import { useMay } from '../frame/useMay';
@@ -14,14 +14,14 @@ import { Verdict } from '../parts/Verdict';
 
 const savingWords = { saved: 'Saved', saving: 'Saving …', unsaved: '', conflict: '', failed: '' } as const;
 
-interface HeadProps {
+interface HeadProps<C extends SheetConnection> {
   readonly view: DraftView;
-  readonly draft: SavedDraft<ConnectionDraft>;
+  readonly draft: SavedDraft<ConnectionDraft<C>>;
   readonly findings: readonly DraftFinding[];
 }
 
 /** What the system is called, how its draft stands, and what puts it to work. */
-export function ConnectHead({ view, draft, findings }: HeadProps) {
+export function ConnectHead<C extends SheetConnection>({ view, draft, findings }: HeadProps<C>) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const mayChange = useMay('systems.change');
@@ -101,7 +101,11 @@ export function ConnectHead({ view, draft, findings }: HeadProps) {
 }
 
 /** Undo and redo. */
-export function Steps({ draft: { undo, redo } }: { readonly draft: SavedDraft<ConnectionDraft> }) {
+export function Steps({
+  draft: { undo, redo },
+}: {
+  readonly draft: Pick<SavedDraft<unknown>, 'undo' | 'redo'>;
+}) {
   useKeys((event) => {
     if (!(event.ctrlKey || event.metaKey) || event.altKey) return undefined;
     const key = event.key.toLowerCase();

@@ -1,9 +1,12 @@
+import { useMemo } from 'react';
 import { useParams } from 'react-router';
-import type { DraftView, SystemView } from '@vast-knot/core';
+import { isDatabaseDraft, isHttpDraft, type DraftView, type SystemView } from '@vast-knot/core';
 import { useConnectionDraftView, useSystems } from '../api/queries';
 import { Failure, Loading } from '../parts/states';
 import { ConnectSheet } from './ConnectSheet';
+import { DatabaseSheet } from './database/DatabaseSheet';
 import { FieldsSheet } from './fields/FieldsSheet';
+import { narrowed } from './narrowed';
 import { useConnectionDraft } from './useConnectionDraft';
 import './connect.css';
 
@@ -26,9 +29,9 @@ interface SheetsProps {
 /** Both sheets work on one draft, so that undo reaches over both. */
 function Sheets({ view, systems, part }: SheetsProps) {
   const draft = useConnectionDraft(view);
-  return part === 'fields' ? (
-    <FieldsSheet view={view} draft={draft} />
-  ) : (
-    <ConnectSheet view={view} draft={draft} systems={systems} />
-  );
+  const http = useMemo(() => narrowed(draft, isHttpDraft), [draft]);
+  const database = useMemo(() => narrowed(draft, isDatabaseDraft), [draft]);
+  if (part === 'fields') return <FieldsSheet view={view} draft={draft} />;
+  if (database) return <DatabaseSheet view={view} draft={database} systems={systems} />;
+  return http && <ConnectSheet view={view} draft={http} systems={systems} />;
 }

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import {
   parseJson,
   proposeFromRecords,
-  type ConnectionDraft,
+  type HttpDraft,
   type RecordType,
   type TriedView,
 } from '@vast-knot/core';
@@ -10,7 +10,7 @@ import type { SavedDraft } from '../parts/useSavedDraft';
 import { Clause } from './Clause';
 
 interface LearnProps {
-  readonly draft: SavedDraft<ConnectionDraft>;
+  readonly draft: SavedDraft<HttpDraft>;
   readonly type: RecordType;
   readonly tried: TriedView | undefined;
 }

@@ -1,32 +1,34 @@
-import { Button, Checkbox, TextInput } from '@mantine/core';
-import { useState } from 'react';
+import { Checkbox, TextInput } from '@mantine/core';
+import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
-import { leafFields, type RecordType } from '@vast-knot/core';
+import { leafFields, type RecordType, type SheetConnection } from '@vast-knot/core';
 import { count } from '../parts/time';
 import '../parts/wire.css';
 import { Clause } from './Clause';
 import type { SheetParts } from './sheetParts';
-import { withConnection, withNewType, withTaken } from './styleEdits';
+import { withTaken } from './styleEdits';
 
 /** With more types than so many one looks for the one that is meant. */
 const manyTypes = 8;
 
-interface TypesProps extends SheetParts {
+interface TypesProps<C extends SheetConnection> extends SheetParts<C> {
   /** The type at hand. */
   readonly at: string;
   readonly choose: (type: string) => void;
+  /** What says where the records of a type are that is taken, and its head. */
+  readonly where: { readonly head: string; readonly cell: (type: RecordType) => ReactNode };
+  /** Below the list. */
+  readonly children?: ReactNode;
 }
 
 /** The record types that were learnt or named: which of them are taken, and where their lists are. */
-export function Types(props: TypesProps) {
-  const { draft, found, at, choose } = props;
+export function Types<C extends SheetConnection>(props: TypesProps<C>) {
+  const { draft, found, at, choose, where, children } = props;
   const { recordTypes, connection, leftOut } = draft.body;
   const [wanted, setWanted] = useState('');
-  const [name, setName] = useState('');
   const fits = ({ label, name: own }: RecordType) =>
     `${label} ${own}`.toLowerCase().includes(wanted.trim().toLowerCase());
   const taken = Object.keys(connection.recordTypes).length;
-  const isNew = name.trim() !== '' && !recordTypes.some((type) => type.name === name.trim());
   return (
     <Clause
       word="It has"
@@ -49,7 +51,7 @@ export function Types(props: TypesProps) {
           <thead>
             <tr>
               <th className="of24">Record type</th>
-              <th>Path</th>
+              <th>{where.head}</th>
               <th>Fields</th>
             </tr>
           </thead>
@@ -60,26 +62,7 @@ export function Types(props: TypesProps) {
           </tbody>
         </table>
       </div>
-      <div className="secret-line">
-        <TextInput
-          aria-label="Name of a further record type"
-          placeholder="Another one, by name"
-          value={name}
-          onChange={(event) => setName(event.currentTarget.value)}
-          w={220}
-        />
-        <Button
-          variant="default"
-          disabled={!isNew}
-          onClick={() => {
-            draft.edit((body) => withNewType(body, name.trim()));
-            choose(name.trim());
-            setName('');
-          }}
-        >
-          Add it
-        </Button>
-      </div>
+      {children}
       {leftOut.length > 0 && (
         <details className="small">
           <summary>{count(leftOut.length, 'thing')} left out, with why</summary>
@@ -94,21 +77,22 @@ export function Types(props: TypesProps) {
   );
 }
 
-function TypeRow({
+function TypeRow<C extends SheetConnection>({
   draft,
   view,
   type,
   isAt,
   choose,
-}: TypesProps & { readonly type: RecordType; readonly isAt: boolean }) {
-  const own = draft.body.connection.recordTypes[type.name];
+  where,
+}: TypesProps<C> & { readonly type: RecordType; readonly isAt: boolean }) {
+  const isTaken = Object.hasOwn(draft.body.connection.recordTypes, type.name);
   return (
     <tr className={isAt ? 'at' : ''}>
       <td>
         <Checkbox
           size="xs"
           aria-label={`Take ${type.plural}`}
-          checked={own !== undefined}
+          checked={isTaken}
           onChange={(event) => {
             const { checked } = event.currentTarget;
             draft.edit((body) => withTaken(body, type.name, checked));
@@ -120,28 +104,7 @@ function TypeRow({
           }
         />
       </td>
-      <td>
-        {own ? (
-          <TextInput
-            aria-label={`Path of ${type.plural}`}
-            variant="unstyled"
-            value={own.path}
-            onChange={(event) => {
-              const path = event.currentTarget.value;
-              draft.edit(
-                (body) =>
-                  withConnection(body, {
-                    recordTypes: { ...body.connection.recordTypes, [type.name]: { ...own, path } },
-                  }),
-                `path of ${type.name}`,
-              );
-            }}
-            classNames={{ input: 'mono' }}
-          />
-        ) : (
-          <span className="dim">not taken</span>
-        )}
-      </td>
+      <td>{isTaken ? where.cell(type) : <span className="dim">not taken</span>}</td>
       <td>
         <Link to={`/systems/connect/${view.id}/fields?type=${encodeURIComponent(type.name)}`}>
           {count(leafFields(type.fields).length, 'field')}

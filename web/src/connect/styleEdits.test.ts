@@ -1,7 +1,7 @@
-import { emptyConnection, type ConnectionDraft } from '@vast-knot/core';
+import { emptyConnection, type HttpDraft } from '@vast-knot/core';
 import { hasOwn, styleIn, withNewType, withOwn, withPart, withTaken } from './styleEdits';
 
-const empty: ConnectionDraft = {
+const empty: HttpDraft = {
   system: { key: 'quay', tag: 'QU', name: 'Quay', hue: 1 },
   recordTypes: [],
   connection: emptyConnection,

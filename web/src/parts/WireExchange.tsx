@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react';
 import { parseJson, type ExchangeView, type Json } from '@vast-knot/core';
 import { JsonTree } from './JsonTree';
+import { count } from './time';
 import './wire.css';
 
 interface WireProps {
@@ -17,21 +18,36 @@ export function WireExchange({ exchange, answer = (body) => <JsonTree json={body
       <div className="wire-line mono">
         <b>{exchange.method}</b> {exchange.url}
       </div>
+      {exchange.statement !== undefined && (
+        <pre className="wire-body mono" tabIndex={0}>
+          {exchange.statement}
+        </pre>
+      )}
       <Headers headers={exchange.requestHeaders} />
       {exchange.requestBody !== '' && (
-        <pre className="wire-body mono">{exchange.requestBody.slice(0, 4000)}</pre>
+        <pre className="wire-body mono" tabIndex={0}>
+          {exchange.requestBody.slice(0, 4000)}
+        </pre>
       )}
       <div className="wire-line mono">
-        <b>{exchange.status ?? 'no answer'}</b> <span className="dim">in {exchange.milliseconds} ms</span>
+        <b>{answered(exchange)}</b> <span className="dim">in {exchange.milliseconds} ms</span>
       </div>
       <Headers headers={exchange.answerHeaders} />
       {body === undefined ? (
-        <pre className="wire-body mono">{exchange.answerBody.slice(0, 4000)}</pre>
+        <pre className="wire-body mono" tabIndex={0}>
+          {exchange.answerBody.slice(0, 4000)}
+        </pre>
       ) : (
         answer(body)
       )}
     </div>
   );
+}
+
+/** Returns how an exchange was answered: by a status, or with rows. */
+export function answered({ status, rows, problem }: ExchangeView): string {
+  if (rows !== undefined) return count(rows, 'row');
+  return status === null ? (problem === '' ? 'no answer' : 'refused') : String(status);
 }
 
 function Headers({ headers }: { readonly headers: Readonly<Record<string, string>> }) {

@@ -6,7 +6,7 @@ import { Empty, Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
 import { useAddress } from '../parts/useAddress';
 import { Verdict } from '../parts/Verdict';
-import { WireExchange } from '../parts/WireExchange';
+import { answered, WireExchange } from '../parts/WireExchange';
 
 /** What went over the wire lately between us and a system: the newest hundred, for a day. */
 export function Exchanges({ system }: { readonly system: SystemView }) {
@@ -67,6 +67,10 @@ export function Exchanges({ system }: { readonly system: SystemView }) {
   );
 }
 
+/** Longer statements are shown whole when they are opened. */
+const firstLine = (statement: string) =>
+  statement.length > 160 ? `${statement.slice(0, 160)} …` : statement;
+
 interface RowProps {
   readonly exchange: ExchangeView;
   readonly open: boolean;
@@ -74,18 +78,18 @@ interface RowProps {
 }
 
 function Row({ exchange, open, toggle }: RowProps) {
-  const { at, method, url, status, milliseconds, problem } = exchange;
-  const wrong = status === null || status >= 400 || problem !== '';
+  const { at, method, url, statement, status, rows, milliseconds, problem } = exchange;
+  const wrong = (status === null ? rows === undefined : status >= 400) || problem !== '';
   return (
     <>
       <tr>
         <td className="nowrap">{shortTime(at)}</td>
         <td className="mono breaks">
           <button type="button" className="link-like" aria-expanded={open} onClick={() => toggle(!open)}>
-            <b>{method}</b> {url}
+            <b>{method}</b> {statement === undefined ? url : firstLine(statement)}
           </button>
         </td>
-        <td>{wrong ? <Verdict tone="wrong">{status ?? 'none'}</Verdict> : status}</td>
+        <td>{wrong ? <Verdict tone="wrong">{answered(exchange)}</Verdict> : answered(exchange)}</td>
         <td>{milliseconds} ms</td>
       </tr>
       {open && (

@@ -50,7 +50,7 @@ export function fieldOfColumn(column: CatalogueColumn): Field | string {
     name,
     label: label !== undefined && label !== '' && label.length <= 60 ? label : labelOf(name).slice(0, 120),
     type: fieldType,
-    ...(column.notNull && !column.hasDefault && !column.computed && { required: true }),
+    ...(column.notNull && !column.hasDefault && !column.computed && column.mayWrite && { required: true }),
     ...((column.computed || !column.mayWrite || isOpen) && { readOnly: true }),
     ...(fieldType === 'text' && length !== null && { maxLength: length }),
     ...(range && { min: range[0], max: range[1] }),

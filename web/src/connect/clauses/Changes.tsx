@@ -1,6 +1,7 @@
 import { Checkbox } from '@mantine/core';
 import { sinceForms, type Asked, type Listening } from '@vast-knot/core';
 import { Verdict } from '../../parts/Verdict';
+import { every } from '../every';
 import { Choice, Count, Text, WholeText } from '../Inputs';
 import { parametersText, readParameters } from '../parameters';
 import { PartClause, setterOf } from '../PartClause';
@@ -45,12 +46,6 @@ function wordsFor({ asked, compared }: Listening, isTold: boolean): string {
     compared && `found by comparing all of them every ${every(compared.everySeconds)}`,
   ].filter((part) => part !== false && part !== undefined);
   return parts.length === 0 ? 'found by comparing at night' : parts.join(', and ');
-}
-
-function every(seconds: number): string {
-  if (seconds % 3600 === 0) return seconds === 3600 ? 'hour' : `${seconds / 3600} hours`;
-  if (seconds % 60 === 0) return seconds === 60 ? 'minute' : `${seconds / 60} minutes`;
-  return `${seconds} seconds`;
 }
 
 interface FormProps {

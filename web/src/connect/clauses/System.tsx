@@ -1,74 +1,23 @@
-import { Button, PasswordInput, Slider, TextInput } from '@mantine/core';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
-import { signIns, type ConnectionDraft, type DraftView, type SignIn } from '@vast-knot/core';
-import { ask, sentenceOf } from '../../api/client';
-import { keys } from '../../api/queries';
+import { TextInput } from '@mantine/core';
+import { signIns, type SignIn } from '@vast-knot/core';
 import { Phrase } from '../../parts/Phrase';
-import { hueOf } from '../../parts/SystemTag';
 import { withMember } from '../../parts/withMember';
 import { Clause } from '../Clause';
 import { signInBeginnings } from '../beginnings';
-import { Choice, Count, Kind, OptionalText, Text } from '../Inputs';
+import { Choice, Kind, OptionalText, Text } from '../Inputs';
 import type { SheetParts } from '../sheetParts';
 import { withConnection } from '../styleEdits';
+import { Identity } from './Identity';
+import { LimitsPhrase } from './LimitsPhrase';
+import { Secret } from './Secret';
 
-/** What the system is called, where it is, and how one signs in to it. */
+/** Where the system is, and how one signs in to it. */
 export function System(parts: SheetParts) {
-  const { draft, found, because, view } = parts;
-  const { system, connection } = draft.body;
-  const set = (change: Partial<ConnectionDraft['system']>, part: string) =>
-    draft.edit((body) => ({ ...body, system: { ...body.system, ...change } }), part);
-  const limits = connection.limits ?? {};
+  const { draft, found, because, view, again } = parts;
+  const { connection } = draft.body;
   return (
     <>
-      <Clause word="It is" findings={found('system/')}>
-        shown as{' '}
-        <Phrase
-          right="systems.change"
-          label="Letters and colour of the system"
-          says={
-            <span className="tag" style={hueOf(system.hue)}>
-              {system.tag}
-            </span>
-          }
-        >
-          <Text
-            label="Letters"
-            value={system.tag}
-            onChange={(tag) => set({ tag: tag.toUpperCase().slice(0, 2) }, 'tag')}
-            description="Two capital letters that no other system has."
-          />
-          <div className="field-label">Hue</div>
-          <Slider
-            label={null}
-            thumbLabel="Hue of the system"
-            min={0}
-            max={359}
-            value={system.hue}
-            onChange={(hue) => set({ hue }, 'hue')}
-            mb={10}
-          />
-        </Phrase>{' '}
-        and known to formulas and bundles as{' '}
-        {view.system !== null ? (
-          <span className="mono">{system.key}</span>
-        ) : (
-          <Phrase
-            right="systems.change"
-            label="Key of the system"
-            says={<span className="mono">{system.key}</span>}
-          >
-            <Text
-              label="Key"
-              mono
-              value={system.key}
-              onChange={(key) => set({ key: key.toLowerCase() }, 'key')}
-              description="Small letters, digits and dashes. It stays when the name changes."
-            />
-          </Phrase>
-        )}
-      </Clause>
+      <Identity {...parts} />
       <Clause word="At" findings={found('connection/baseUrl')} reasons={because('', 'baseUrl')}>
         <TextInput
           aria-label="Address of the system"
@@ -80,50 +29,11 @@ export function System(parts: SheetParts) {
           }}
           classNames={{ input: 'mono' }}
         />
-        <span className="small">
-          At most{' '}
-          <Phrase
-            right="systems.change"
-            label="How much may be asked"
-            says={`${limits.requestsAtOnce ?? 8} requests at once${limits.requestsPerSecond === undefined ? '' : `, ${limits.requestsPerSecond} a second`}`}
-          >
-            <Count
-              label="Requests at once"
-              value={limits.requestsAtOnce ?? 8}
-              max={64}
-              onChange={(requestsAtOnce) =>
-                draft.edit((body) =>
-                  withConnection(body, { limits: { ...body.connection.limits, requestsAtOnce } }),
-                )
-              }
-            />
-            <Count
-              label="Requests a second"
-              value={limits.requestsPerSecond}
-              max={10_000}
-              onChange={(requestsPerSecond) =>
-                draft.edit((body) =>
-                  withConnection(body, { limits: { ...body.connection.limits, requestsPerSecond } }),
-                )
-              }
-            />
-            <Count
-              label="Seconds to wait for an answer"
-              value={limits.patienceSeconds ?? 20}
-              max={300}
-              onChange={(patienceSeconds) =>
-                draft.edit((body) =>
-                  withConnection(body, { limits: { ...body.connection.limits, patienceSeconds } }),
-                )
-              }
-            />
-          </Phrase>
-          .
-        </span>
+        <LimitsPhrase {...parts} of="requests" usual={8} />
       </Clause>
       <Clause word="Signed in" findings={found('connection/signIn')} reasons={because('', 'signIn')}>
         <SignInPhrase {...parts} />
-        {connection.signIn.kind !== 'none' && <Secret {...parts} />}
+        {connection.signIn.kind !== 'none' && <Secret view={view} called="secret" again={again} />}
       </Clause>
     </>
   );
@@ -218,49 +128,5 @@ function SignInPhrase({ draft }: SheetParts) {
         </>
       )}
     </Phrase>
-  );
-}
-
-/** The secret is written, and never shown again. */
-function Secret({ view, again }: SheetParts) {
-  const client = useQueryClient();
-  const [value, setValue] = useState('');
-  const given = view.secrets.includes('token');
-  const keep = useMutation({
-    mutationFn: () => ask(`/connections/drafts/${view.id}/secrets/token`, { method: 'PUT', body: { value } }),
-    onSuccess: () => {
-      setValue('');
-      client.setQueryData<DraftView>(
-        keys.draft(view.id),
-        (known) => known && { ...known, secrets: [...new Set([...known.secrets, 'token'])] },
-      );
-      again();
-    },
-  });
-  return (
-    <div className="secret-line">
-      <span>
-        {given || view.system !== null
-          ? 'Its secret is kept, and not shown.'
-          : 'Its secret is not given yet.'}
-      </span>
-      <PasswordInput
-        aria-label="Secret"
-        placeholder={given ? 'Another one' : 'The secret'}
-        value={value}
-        autoComplete="off"
-        onChange={(event) => setValue(event.currentTarget.value)}
-        w={220}
-      />
-      <Button
-        variant="default"
-        disabled={value === ''}
-        loading={keep.isPending}
-        onClick={() => keep.mutate()}
-      >
-        Keep it
-      </Button>
-      {keep.isError && <span className="value wrong">{sentenceOf(keep.error)}</span>}
-    </div>
   );
 }

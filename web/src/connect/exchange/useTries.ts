@@ -50,6 +50,11 @@ export function useTries(id: string, draft: ConnectionDraft, type: string, mayTr
 
 /** Returns what the answer of a list depends on. How the answer is read is no reason to ask again. */
 function listReads({ connection }: ConnectionDraft, type: string) {
+  if (connection.kind === 'postgres') {
+    const { baseUrl, user, protection, zone, recordTypes } = connection;
+    const { schema, table, version } = recordTypes[type] ?? {};
+    return { baseUrl, user, protection, zone, schema, table, version };
+  }
   const { baseUrl, signIn, headers, usual, recordTypes } = connection;
   const own = recordTypes[type];
   const list = own?.list ?? usual.list;

@@ -1,11 +1,11 @@
 import { labelOf, type ConnectionDraft, type Field, type FieldType, type RecordType } from '@vast-knot/core';
 
 /** Changes a record type of a draft. */
-export function withType(
-  draft: ConnectionDraft,
+export function withType<D extends ConnectionDraft>(
+  draft: D,
   name: string,
   change: (type: RecordType) => RecordType,
-): ConnectionDraft {
+): D {
   return {
     ...draft,
     recordTypes: draft.recordTypes.map((type) => (type.name === name ? change(type) : type)),

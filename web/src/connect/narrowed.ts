@@ -1,0 +1,15 @@
+import type { SavedDraft } from '../parts/useSavedDraft';
+
+/** Returns a draft as one of a narrower kind; undefined where it is none. It stays one: undo leads to no other kind. */
+export function narrowed<T, N extends T>(
+  draft: SavedDraft<T>,
+  is: (body: T) => body is N,
+): SavedDraft<N> | undefined {
+  const { body } = draft;
+  if (!is(body)) return undefined;
+  return {
+    ...draft,
+    body,
+    edit: (change, part) => draft.edit((known) => (is(known) ? change(known) : known), part),
+  };
+}
