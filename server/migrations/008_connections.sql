@@ -39,10 +39,15 @@ CREATE TABLE draft_secrets (
 CREATE TABLE exchanges (
   id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
   system text NOT NULL REFERENCES systems ON DELETE CASCADE,
+  -- What we asked of it; or a message that came from it, and whether it was taken.
+  what text NOT NULL DEFAULT 'asked' CHECK (what IN ('asked', 'taken', 'refused')),
   exchange jsonb NOT NULL,
   kept_at timestamptz NOT NULL DEFAULT now()
 );
-CREATE INDEX exchanges_of_system ON exchanges (system, id DESC);
+CREATE INDEX exchanges_of_system ON exchanges (system, what, id DESC);
+
+-- The secret of an outside address before the present one signs as well, until then.
+ALTER TABLE endpoints ADD COLUMN former bytea, ADD COLUMN former_until timestamptz;
 
 -- What was compared until now, type by type.
 INSERT INTO listening (system, record_type, compared_at)

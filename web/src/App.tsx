@@ -5,6 +5,7 @@ import { sessionQuery } from './api/queries';
 import { Frame } from './frame/Frame';
 import { RightsProvider } from './frame/useMay';
 import { SignIn } from './frame/SignIn';
+import { AddressesPage } from './addresses/AddressesPage';
 import { Empty, Loading } from './parts/states';
 import { MessagesPage } from './messages/MessagesPage';
 import { RulesPage } from './rules/RulesPage';
@@ -47,6 +48,7 @@ export function App() {
           <Route path="bench/:sample?" element={<BenchPage />} />
           <Route path="values" element={<ValuesPage />} />
           <Route path="messages/:id?" element={<MessagesPage />} />
+          <Route path="addresses/:address?" element={<AddressesPage />} />
           <Route path="runs/:id?" element={<RunsPage />} />
           <Route
             path="*"

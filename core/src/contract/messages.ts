@@ -7,6 +7,19 @@ export interface EndpointView {
   readonly key: string;
   readonly name: string;
   readonly url: string;
+  /** It is given by the environment of this installation, and changed there. */
+  readonly given: boolean;
+  /** Until when the secret before the present one signs as well; null where none does. */
+  readonly formerUntil: string | null;
+}
+
+/** What a receiver answered to a message that was only a test. */
+export interface EndpointTest {
+  readonly status: number | null;
+  readonly answer: string | null;
+  /** Why it did not arrive; null where it did. */
+  readonly problem: string | null;
+  readonly milliseconds: number;
 }
 
 export type MessageState = 'waiting' | 'delivered' | 'given up';

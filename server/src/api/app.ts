@@ -14,11 +14,11 @@ import { sessionRoutes } from './session';
 
 /** Returns the HTTP side: `/hooks` for systems, `/api` for people who are signed in, and the pages. */
 export function createApp(parts: AppParts): Express {
-  const { config, pool, registry, log } = parts;
+  const { config, pool, registry, outside, log } = parts;
   const app = express();
   app.disable('x-powered-by');
   // First, because its messages come in masses, and no browser ever shows its answers.
-  app.use('/hooks', intakeRoutes(pool, registry, config));
+  app.use('/hooks', intakeRoutes(pool, registry, config, outside.came));
   app.use(
     '/hooks',
     nothingHere,

@@ -4,7 +4,7 @@ import { singleHeaders } from '../connector/http/singleHeaders';
 import { notSigned } from '../connector/signing';
 import type { Pool } from '../db/pool';
 import { HttpProblem, TryLater } from '../http/problem';
-import type { RegistrySource } from '../registry/registry';
+import type { Outside, RegistrySource } from '../registry/registry';
 import { keepRejected } from '../inbox/inbox';
 import { Intake } from '../intake/intake';
 import { readEvent } from '../intake/readEvent';
@@ -17,7 +17,12 @@ const laterSeconds = 10;
  * Returns where systems send their change events, signed as their connection says, in the form of CloudEvents. Whatever is not taken is
  * answered with the reason and kept, as far as a budget for each system goes.
  */
-export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Config): Router {
+export function intakeRoutes(
+  pool: Pool,
+  registry: RegistrySource,
+  config: Config,
+  came: Outside['came'] = () => undefined,
+): Router {
   const router = Router();
   const intake = new Intake(pool, registry);
   const rejections = new Rejections();
@@ -43,13 +48,32 @@ export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Confi
 
   router.post('/:system', async (request, response) => {
     const { system } = request.params;
-    const body = bodyOf(request);
-    const refuse = async (status: number, title: string, because: string) => {
-      throw await reject(system, { status, title, because, body });
-    };
     const { connectors, webhookSecrets, catalog } = await registry.recent();
     const connector = connectors.get(system);
     const definition = catalog.system(system);
+    const body = bodyOf(request);
+    const began = Date.now();
+    const tell = (what: 'taken' | 'refused', status: number, answer: string) => {
+      if (!definition) return;
+      const { method, originalUrl: url } = request;
+      const exchanged = {
+        at: new Date(began).toISOString(),
+        method,
+        url,
+        requestHeaders: withoutSignIn(singleHeaders(request.headers)),
+        requestBody: body,
+        status,
+        answerHeaders: {},
+        answerBody: answer,
+        milliseconds: Date.now() - began,
+        problem: '',
+      };
+      came(definition, { exchanged, secret: webhookSecrets.get(system) ?? '' }, what);
+    };
+    const refuse = async (status: number, title: string, because: string) => {
+      tell('refused', status, JSON.stringify({ because }));
+      throw await reject(system, { status, title, because, body });
+    };
     if (!connector || !definition)
       return refuse(404, 'Unknown system', `There is no system “${printable(system)}”.`);
     const headers = singleHeaders(request.headers);
@@ -69,9 +93,12 @@ export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Confi
     const read = readEvent({ system, style: told, idFields, headers, body, receivedAt });
     if (!read.ok) return refuse(400, 'Not understood', read.because);
     const id = await intake.take(read.event);
-    const answer = id === undefined ? { taken: false, because: 'It was taken before.' } : { taken: true, id };
+    const answer = JSON.stringify(
+      id === undefined ? { taken: false, because: 'It was taken before.' } : { taken: true, id },
+    );
+    tell('taken', 202, answer);
     // Without a tag, which nobody would ask for again.
-    response.writeHead(202, { 'content-type': 'application/json' }).end(JSON.stringify(answer));
+    response.writeHead(202, { 'content-type': 'application/json' }).end(answer);
   });
 
   const tooLarge: ErrorRequestHandler = (error: unknown, request, _response, next) => {
@@ -82,6 +109,15 @@ export function intakeRoutes(pool: Pool, registry: RegistrySource, config: Confi
   };
   router.use(tooLarge);
   return router;
+}
+
+/** Returns headers to be shown: what one signs in with is not. */
+function withoutSignIn({
+  authorization: _authorization,
+  cookie: _cookie,
+  ...shown
+}: Readonly<Record<string, string>>): Record<string, string> {
+  return shown;
 }
 
 /** Returns the body as text, as it was signed. */

@@ -1,15 +1,19 @@
+import { randomBytes, randomUUID } from 'node:crypto';
 import Joi from 'joi';
-import type { EndpointView, MessagePage } from '@vast-knot/core';
-import { keepEndpoint } from '../endpoints/repository';
+import type { EndpointTest, EndpointView, MessagePage } from '@vast-knot/core';
+import { refusedAddress } from '../connector/outbound';
+import { postTo } from '../endpoints/post';
+import { keepEndpoint, type Endpoint } from '../endpoints/repository';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { listMessages, readMessageDetail, resendMessage, type MessageFilter } from '../messages/log';
 import { uuidOf } from './params';
-import { get, post, put, type Handle, type Route } from './route';
+import { get, post, put, type AppParts, type Handle, type Route } from './route';
 
 const pageSize = 100;
 const filter = Joi.object<MessageFilter>({
   state: Joi.valid('waiting', 'delivered', 'given up'),
   run: Joi.string().pattern(/^\d{1,18}$/),
+  endpoint: Joi.string().max(80),
   search: Joi.string().allow('').max(200),
   before: Joi.string().pattern(/^\d{1,18}$/),
 });
@@ -51,27 +55,91 @@ const endpointBody = Joi.object<{ name: string; url: string; secret?: string }>(
     .max(200),
 });
 
-const endpoints: Handle<'/endpoints'> = async (_request, response, { registry }) => {
-  const current = await registry.get();
-  response.json(
-    [...current.endpoints.values()].map(({ key, name, url }): EndpointView => ({ key, name, url })),
-  );
+const viewOf = ({ key, name, url, former }: Endpoint, { config }: AppParts): EndpointView => ({
+  key,
+  name,
+  url,
+  given: Object.hasOwn(config.endpoints, key),
+  formerUntil: former && former.until > new Date() ? former.until.toISOString() : null,
+});
+
+const endpoints: Handle<'/endpoints'> = async (_request, response, parts) => {
+  const current = await parts.registry.get();
+  response.json([...current.endpoints.values()].map((endpoint) => viewOf(endpoint, parts)));
 };
 
-const changeEndpoint: Handle<'/endpoints/:key'> = async (request, response, { pool, registry, seal }) => {
+async function existing(key: string, { registry }: AppParts): Promise<Endpoint> {
+  const endpoint = (await registry.get()).endpoints.get(key);
+  if (!endpoint) throw notFound(`address “${key}”`);
+  return endpoint;
+}
+
+/** What the environment gives is changed there: a restart would undo what was changed here. */
+function ofOwn(key: string, { config }: AppParts): void {
+  if (!Object.hasOwn(config.endpoints, key)) return;
+  const because = `“${key}” is given by the environment of this installation (ENDPOINTS), and is changed there.`;
+  throw new HttpProblem(409, 'Given by the environment', because);
+}
+
+const newSecret = () => `whsec_${randomBytes(24).toString('base64')}`;
+
+/** Makes an address, or changes one. Where it gets a secret that was made here, that is told once. */
+const changeEndpoint: Handle<'/endpoints/:key'> = async (request, response, parts) => {
   const { key } = request.params;
   if (!/^[a-z][a-z0-9-]{0,39}$/.test(key))
     throw new HttpProblem(422, 'Not valid', 'A key has small letters, digits and hyphens.');
   const { name, url, secret } = parsed(endpointBody, request.body);
-  const known = (await registry.get()).endpoints.has(key);
-  if (!known && secret === undefined)
-    throw new HttpProblem(422, 'Not valid', 'A new endpoint needs a signing secret.');
-  await keepEndpoint(pool, seal, { key, name, url, secret });
-  response.json({ key, name, url } satisfies EndpointView);
+  ofOwn(key, parts);
+  const refused = await refusedAddress(new URL(url), parts.config.allowedOutbound);
+  if (refused !== undefined) {
+    const because = `It cannot be reached: ${refused}`;
+    throw new HttpProblem(422, 'Not valid', because, [{ at: 'url', message: because }]);
+  }
+  const known = (await parts.registry.get()).endpoints.get(key);
+  const made = known || secret !== undefined ? undefined : newSecret();
+  await keepEndpoint(parts.pool, parts.seal, { key, name, url, secret: secret ?? made });
+  const formerUntil = viewOf(await existing(key, parts), parts).formerUntil;
+  response.json({
+    key,
+    name,
+    url,
+    given: false,
+    formerUntil,
+    ...(made !== undefined && { secret: made }),
+  } satisfies EndpointView & { secret?: string });
+};
+
+/** Gives an address another secret, which is told once. The one before signs for a day as well. */
+const rotate: Handle<'/endpoints/:key/rotate'> = async (request, response, parts) => {
+  const { key } = request.params;
+  const { name, url } = await existing(key, parts);
+  ofOwn(key, parts);
+  const secret = newSecret();
+  await keepEndpoint(parts.pool, parts.seal, { key, name, url, secret });
+  response.json({ secret });
+};
+
+/** Sends a message that is only a test, and tells what was answered. It is not kept. */
+const test: Handle<'/endpoints/:key/test'> = async (request, response, parts) => {
+  const endpoint = await existing(request.params.key, parts);
+  const [id, at] = [randomUUID(), new Date()];
+  const body = JSON.stringify({
+    specversion: '1.0',
+    id,
+    source: '/vast-knot',
+    type: 'vast-knot.test',
+    time: at.toISOString(),
+    datacontenttype: 'application/json',
+    data: { says: 'This is only a test.' },
+  });
+  const answer = await postTo(endpoint, { id, body, at }, parts.outside);
+  response.json({ ...answer, milliseconds: Date.now() - at.getTime() } satisfies EndpointTest);
 };
 
 /** The outside addresses that messages can be sent to; their secrets stay here. */
 export const endpointRoutes: readonly Route[] = [
   get('/endpoints', 'endpoints.read', endpoints),
   put('/endpoints/:key', 'endpoints.change', changeEndpoint),
+  post('/endpoints/:key/rotate', 'endpoints.change', rotate),
+  post('/endpoints/:key/test', 'endpoints.change', test),
 ];

@@ -16,7 +16,7 @@ import { findingsOf } from './computed';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { releaseWaiting } from '../inbox/inbox';
 import { queueConnecting } from '../systems/connecting';
-import { readExchanges } from '../systems/journal';
+import { readExchanges, readMessages } from '../systems/journal';
 import { keepSecret, pauseSystem } from '../systems/repository';
 import { readHealth } from '../systems/states';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
@@ -97,6 +97,12 @@ const exchanges: Handle<'/systems/:key/exchanges'> = async (request, response, p
   response.json(await readExchanges(parts.pool, request.params.key));
 };
 
+/** What the system told lately, as it came, the newest first. */
+const messages: Handle<'/systems/:key/messages'> = async (request, response, parts) => {
+  await connectorOf(request.params.key, parts);
+  response.json(await readMessages(parts.pool, request.params.key));
+};
+
 /** Pauses a system: nothing is asked of it, and what is for it waits, in order. */
 const pause: Handle<'/systems/:key/pause'> = async (request, response, { pool }) => {
   const { key } = request.params;
@@ -148,6 +154,7 @@ export const systemRoutes: readonly Route[] = [
   get('/systems/:key/schema', 'systems.read', schema),
   get('/systems/:key/refresh', 'systems.read', refresh),
   get('/systems/:key/exchanges', 'systems.change', exchanges),
+  get('/systems/:key/messages', 'systems.change', messages),
   post('/systems/:key/pause', 'systems.change', pause),
   post('/systems/:key/go-on', 'systems.change', goOn),
   put('/systems/:key/secrets/:name', 'systems.change', secret),

@@ -29,6 +29,19 @@ export function refusedUrl(url: URL, allowed: readonly string[]): string | undef
   return undefined;
 }
 
+/** Returns why an address may not be reached, or leads nowhere, as far as that can be known before it is asked; undefined where it may. */
+export async function refusedAddress(url: URL, allowed: readonly string[]): Promise<string | undefined> {
+  const refused = refusedUrl(url, allowed);
+  if (refused !== undefined || allowed.includes(hostAndPort(url))) return refused;
+  return new Promise((done) => {
+    lookup(url.hostname.replace(/^\[|\]$/g, ''), { all: true }, (error, addresses) => {
+      if (error) return done(`nobody knows where ${url.hostname} is.`);
+      const inside = addresses.find(({ address }) => !isPublicAddress(address));
+      return done(inside && `${url.hostname} leads to ${inside.address}, inside this network.`);
+    });
+  });
+}
+
 /** Resolves a name once; one that leads inside this network is refused. What is resolved is what is connected to. */
 const guarded: LookupFunction = (hostname, options, callback) => {
   lookup(hostname, { ...options, all: true }, (error, addresses) => {

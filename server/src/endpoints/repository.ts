@@ -1,4 +1,4 @@
-import type { Runner } from '../db/pool';
+import { inTransaction, type Pool, type Runner } from '../db/pool';
 import type { Seal } from '../db/seal';
 
 /** An outside address that messages are sent to. */
@@ -8,29 +8,66 @@ export interface Endpoint {
   readonly url: string;
   /** What the messages are signed with. */
   readonly secret: string;
+  /** The secret before it, with which they are signed too until the receiver knows the new one. */
+  readonly former: { readonly secret: string; readonly until: Date } | undefined;
 }
+
+interface EndpointRow {
+  readonly key: string;
+  readonly name: string;
+  readonly url: string;
+  readonly sealed: Buffer;
+  readonly former: Buffer | null;
+  readonly former_until: Date | null;
+}
+
+/** For so long the secret before signs as well. */
+const formerHours = 24;
 
 /** Returns the endpoints in the order of their names, with their secrets opened. */
 export async function readEndpoints(runner: Runner, seal: Seal): Promise<readonly Endpoint[]> {
-  const { rows } = await runner.query<Omit<Endpoint, 'secret'> & { sealed: Buffer }>(
-    'SELECT key, name, url, sealed FROM endpoints ORDER BY name',
+  const { rows } = await runner.query<EndpointRow>(
+    'SELECT key, name, url, sealed, former, former_until FROM endpoints ORDER BY name',
   );
-  return rows.map(({ sealed, ...endpoint }) => ({ ...endpoint, secret: seal.open(sealed) }));
+  return rows.map(({ key, name, url, sealed, former, former_until: until }) => ({
+    key,
+    name,
+    url,
+    secret: seal.open(sealed),
+    former: former && until ? { secret: seal.open(former), until } : undefined,
+  }));
 }
 
-/** Makes an endpoint, or changes one; without a secret it keeps its own. */
+/** Makes an endpoint, or changes one; without a secret it keeps its own. The secret before another one signs for a day as well. */
 export async function keepEndpoint(
-  runner: Runner,
+  pool: Pool,
   seal: Seal,
-  { key, name, url, secret }: Omit<Endpoint, 'secret'> & { readonly secret?: string | undefined },
+  {
+    key,
+    name,
+    url,
+    secret,
+  }: Pick<Endpoint, 'key' | 'name' | 'url'> & { readonly secret?: string | undefined },
 ): Promise<void> {
-  if (secret === undefined) {
-    await runner.query('UPDATE endpoints SET name = $2, url = $3 WHERE key = $1', [key, name, url]);
-    return;
-  }
-  await runner.query(
-    `INSERT INTO endpoints (key, name, url, sealed) VALUES ($1, $2, $3, $4)
-     ON CONFLICT (key) DO UPDATE SET name = EXCLUDED.name, url = EXCLUDED.url, sealed = EXCLUDED.sealed`,
-    [key, name, url, seal.seal(secret)],
-  );
+  await inTransaction(pool, async (client) => {
+    const { rows } = await client.query<{ sealed: Buffer }>(
+      'SELECT sealed FROM endpoints WHERE key = $1 FOR UPDATE',
+      [key],
+    );
+    const [known] = rows;
+    if (!known)
+      await client.query(
+        `INSERT INTO endpoints (key, name, url, sealed) VALUES ($1, $2, $3, $4)
+         ON CONFLICT (key) DO UPDATE SET name = EXCLUDED.name, url = EXCLUDED.url`,
+        [key, name, url, seal.seal(secret ?? '')],
+      );
+    else if (secret === undefined || seal.open(known.sealed) === secret)
+      await client.query('UPDATE endpoints SET name = $2, url = $3 WHERE key = $1', [key, name, url]);
+    else
+      await client.query(
+        `UPDATE endpoints SET name = $2, url = $3, sealed = $4, former = sealed,
+           former_until = now() + interval '${formerHours} hours' WHERE key = $1`,
+        [key, name, url, seal.seal(secret)],
+      );
+  });
 }

@@ -1,10 +1,8 @@
-import { request as send, type Dispatcher } from 'undici';
-import { Webhook } from 'standardwebhooks';
+import type { Dispatcher } from 'undici';
 import { printJson } from '@vast-knot/core';
-import { refusedUrl } from '../connector/outbound';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import type { Endpoint } from '../endpoints/repository';
+import { postTo } from '../endpoints/post';
 import type { Registry } from '../registry/registry';
 import { nextInOrder, queueMessages, readMessage } from './repository';
 
@@ -19,14 +17,6 @@ interface Delivery {
 
 /** Tries before a message is given up: with the waits between them, about a day and a half. */
 const mostTries = 18;
-const keptAnswer = 4096;
-
-/** What a receiver answered to one try. */
-interface Answer {
-  readonly status: number | null;
-  readonly answer: string | null;
-  readonly problem: string | null;
-}
 
 /** Sends a message once, keeps what was answered, and plans the next try where that failed. */
 export async function deliverMessage(
@@ -39,7 +29,7 @@ export async function deliverMessage(
   if ((await inTransaction(pool, (client) => nextInOrder(client, message))) !== id) return;
   const endpoint = registry.endpoints.get(message.endpoint);
   const answer = endpoint
-    ? await post(endpoint, { id, body: printJson(message.body), at: now() }, outbound)
+    ? await postTo(endpoint, { id, body: printJson(message.body), at: now() }, outbound)
     : { status: null, answer: null, problem: `There is no endpoint “${message.endpoint}”.` };
   const attempt = message.attempts + 1;
   const delivered = answer.problem === null;
@@ -62,49 +52,6 @@ export async function deliverMessage(
       await queueMessages(client, [following], following === id ? next : undefined);
     await tell(client, { kind: 'message', id, state });
   });
-}
-
-/** Signs and sends a body, as Standard Webhooks asks. */
-async function post(
-  { url, secret }: Endpoint,
-  { id, body, at }: { readonly id: string; readonly body: string; readonly at: Date },
-  { dispatcher, allowedOutbound }: Pick<Delivery, 'dispatcher' | 'allowedOutbound'>,
-): Promise<Answer> {
-  const refused = refusedUrl(new URL(url), allowedOutbound);
-  if (refused) return { status: null, answer: null, problem: refused };
-  try {
-    const response = await send(url, {
-      method: 'POST',
-      dispatcher,
-      headers: {
-        'content-type': 'application/cloudevents+json',
-        'webhook-id': id,
-        'webhook-timestamp': String(Math.floor(at.getTime() / 1000)),
-        'webhook-signature': new Webhook(secret).sign(id, at, body),
-      },
-      body,
-      signal: AbortSignal.timeout(15_000),
-    });
-    const answer = await firstOf(response.body);
-    const { statusCode: status } = response;
-    const taken = status >= 200 && status < 300;
-    return { status, answer, problem: taken ? null : `The receiver answered ${status}.` };
-  } catch (thrown) {
-    const why = thrown instanceof Error ? thrown.message || thrown.name : String(thrown);
-    return { status: null, answer: null, problem: `The receiver does not answer (${why}).` };
-  }
-}
-
-/** Returns the beginning of an answer; the rest is not read. */
-async function firstOf(body: AsyncIterable<Buffer>): Promise<string> {
-  const chunks: Buffer[] = [];
-  let size = 0;
-  for await (const chunk of body) {
-    chunks.push(chunk);
-    size += chunk.length;
-    if (size >= keptAnswer) break;
-  }
-  return Buffer.concat(chunks).subarray(0, keptAnswer).toString('utf8').replaceAll('\0', '\ufffd');
 }
 
 /** Returns how long to wait before the next try: a second, doubled with every try, four hours at most. */

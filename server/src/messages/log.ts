@@ -7,6 +7,8 @@ import { queueMessages } from './repository';
 export interface MessageFilter {
   readonly state?: MessageState;
   readonly run?: string;
+  /** The key of the address that it is sent to. */
+  readonly endpoint?: string;
   /** Part of its type, of the rule's name, of the record's id or of the data. */
   readonly search?: string;
   /** Older than this place in the log. */
@@ -27,16 +29,23 @@ const summary = `id, run_id AS "runId", rule, endpoint, type, state, attempts, c
 /** Returns messages that meet a filter, the latest first, at most so many, each with its place in the log. */
 export async function listMessages(
   runner: Runner,
-  { state, run, search, before }: MessageFilter,
+  { state, run, endpoint, search, before }: MessageFilter,
   limit: number,
 ): Promise<readonly (MessageSummary & { readonly seq: string })[]> {
   const { rows } = await runner.query<MessageSummary & { seq: string }>(
     `SELECT seq, ${summary} FROM messages
      WHERE ($1::text IS NULL OR state = $1) AND ($2::bigint IS NULL OR run_id = $2)
        AND ($3::text IS NULL OR concat_ws(' ', type, rule, record_id, body->>'data') ILIKE '%' || $3 || '%')
-       AND ($4::bigint IS NULL OR seq < $4)
+       AND ($4::bigint IS NULL OR seq < $4) AND ($6::text IS NULL OR endpoint = $6)
      ORDER BY seq DESC LIMIT $5`,
-    [state ?? null, run ?? null, search === '' ? null : (search ?? null), before ?? null, limit],
+    [
+      state ?? null,
+      run ?? null,
+      search === '' ? null : (search ?? null),
+      before ?? null,
+      limit,
+      endpoint ?? null,
+    ],
   );
   return rows;
 }

@@ -60,9 +60,14 @@ async function stored(planned: readonly PlannedMessage[], created = new Map<stri
   return { runId, store, ids: (await listMessages(pool, { run: runId }, 10)).map(({ id }) => id).reverse() };
 }
 
-const deliver = (id: string, allowed = [host], now = () => new Date()) => {
+const deliver = (
+  id: string,
+  allowed = [host],
+  now = () => new Date(),
+  former?: { readonly secret: string; readonly until: Date },
+) => {
   const { registry } = openHarbour(database.pool);
-  const endpoint = { key: 'post', name: 'Post', url: `http://${host}/in`, secret };
+  const endpoint = { key: 'post', name: 'Post', url: `http://${host}/in`, secret, former };
   return deliverMessage(id, {
     pool: database.pool,
     registry: { ...registry, endpoints: new Map([['post', endpoint]]) },
@@ -92,6 +97,22 @@ test('a message is signed, delivered once, and what was answered is kept', async
     state: 'delivered',
     tries: [{ status: 202, answer: 'thanks', problem: null }],
   });
+});
+
+test('after a change of the secret the old one and the new one both sign, until the old one ends', async () => {
+  const old = `whsec_${Buffer.from('the secret before it, 32 bytes..').toString('base64')}`;
+  const signed = (at: number) =>
+    Object.fromEntries(
+      Object.entries(received[at]?.headers ?? {}).map(([name, value]) => [name, String(value)]),
+    );
+  const { ids } = await stored([message(1, 'M7'), message(2, 'M7')]);
+  const until = new Date(Date.now() + 60_000);
+  await deliver(ids[0] ?? '', [host], () => new Date(), { secret: old, until });
+  // A receiver that knows either of them accepts it (Standard Webhooks; its own library).
+  for (const each of [old, secret]) new Webhook(each).verify(received[0]?.body ?? '', signed(0));
+  await deliver(ids[1] ?? '', [host], () => new Date(), { secret: old, until: new Date(Date.now() - 1) });
+  new Webhook(secret).verify(received[1]?.body ?? '', signed(1));
+  expect(() => new Webhook(old).verify(received[1]?.body ?? '', signed(1))).toThrow();
 });
 
 test('messages of a run that ends twice are stored once, with the rule that sent them', async () => {

@@ -184,7 +184,25 @@ test('an endpoint that is added is known, with its secret', async () => {
     name: 'Post',
     url: 'http://post.example',
     secret: 's',
+    former: undefined,
   });
+});
+
+test('another secret of an endpoint leaves the one before beside it for a day; the same one, or a name, does not', async () => {
+  const keep = (name: string, secret?: string) => () =>
+    keepEndpoint(database.pool, seal, { key: 'post', name, url: 'http://post.example', secret });
+  const of = async (change: () => Promise<unknown>) => (await kept(change)).after.endpoints.get('post');
+  expect(await of(keep('Harbour post'))).toMatchObject({
+    name: 'Harbour post',
+    secret: 's',
+    former: undefined,
+  });
+  expect((await of(keep('Post', 's')))?.former).toBeUndefined();
+  const rotated = await of(keep('Post', 'other'));
+  expect(rotated).toMatchObject({ secret: 'other', former: { secret: 's' } });
+  const hours = ((rotated?.former?.until.getTime() ?? 0) - Date.now()) / 3_600_000;
+  expect(hours).toBeGreaterThan(23.9);
+  expect(hours).toBeLessThan(24.1);
 });
 
 test('of changes that are made at the same time none is missed, whatever their order', async () => {

@@ -74,6 +74,8 @@ export interface Outside {
   readonly allowedOutbound: readonly string[];
   /** Hears of every exchange with a system. */
   readonly watch?: (system: System, watched: WatchedExchange) => void;
+  /** Hears of every message that comes from a system, or in its name, and whether it was taken. */
+  readonly came?: (system: System, watched: WatchedExchange, what: 'taken' | 'refused') => void;
 }
 
 const recentMs = 250;

@@ -2,7 +2,7 @@ import type { System } from '@vast-knot/core';
 import type { Exchanged } from '../connector/exchanged';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { deskSystem } from '../fixtures/harbour';
-import { clearExchanges, Journal, readExchanges } from './journal';
+import { clearExchanges, Journal, readExchanges, readMessages } from './journal';
 import { insertSystem, readConnection } from './repository';
 
 let database: TestDatabase;
@@ -99,4 +99,22 @@ test('long bodies, what is no JSON, and what no database keeps do no harm', asyn
     ['(16 characters that are no JSON, not kept)', '', 200],
     ['(40,002 characters, not kept)', '', 200],
   ]);
+});
+
+test('of messages the last five are kept that were taken, and the last five that were not, beside what we asked', async () => {
+  const asked = (await noted(exchange(1))).length;
+  const journal = new Journal(database.pool, (error) => {
+    throw error;
+  });
+  for (let at = 0; at < 9; at++) {
+    const message = exchange(at, { method: 'POST', url: '/hooks/desk', requestBody: '{"phone":"+44"}' });
+    journal.note(system, { exchanged: message, secret: 's3cret-key' }, 'taken');
+    journal.note(system, { exchanged: { ...message, status: 401 }, secret: 's3cret-key' }, 'refused');
+  }
+  await journal.stop();
+  const messages = await readMessages(database.pool, system.key);
+  expect(messages.filter(({ status }) => status === 200)).toHaveLength(5);
+  expect(messages.filter(({ status }) => status === 401)).toHaveLength(5);
+  expect(messages[0]?.requestBody).toBe('{"phone":"•••"}');
+  expect(await readExchanges(database.pool, system.key)).toHaveLength(asked);
 });

@@ -10,8 +10,10 @@ import {
 import { hidden, withoutSecret, type Exchanged, type WatchedExchange } from '../connector/exchanged';
 import { isDatabaseAway, type Pool, type Runner } from '../db/pool';
 
-/** Exchanges that are kept of one system, and for how long. */
-const mostKept = 100;
+/** What is kept of one system: what we asked of it, messages of its that were taken, and messages in its name that were not. */
+const mostKept = { asked: 100, taken: 5, refused: 5 } as const;
+type What = keyof typeof mostKept;
+/** For how long. */
 const keptHours = 24;
 /** So often they are written down. */
 const flushMs = 2000;
@@ -25,7 +27,7 @@ const longestBody = 32 * 1024;
 export class Journal {
   private readonly open = new Map<
     string,
-    { readonly system: System; readonly exchanges: WatchedExchange[] }
+    { readonly system: System; readonly what: What; readonly exchanges: WatchedExchange[] }
   >();
   private readonly timer: NodeJS.Timeout;
   private writing: Promise<void> = Promise.resolve();
@@ -39,11 +41,12 @@ export class Journal {
   }
 
   /** Takes note of an exchange with a system. What it costs to leave out what is not to be seen, only those cost that are written down. */
-  note(system: System, { exchanged, secret }: WatchedExchange): void {
-    const exchanges = this.open.get(system.key)?.exchanges ?? [];
+  note(system: System, { exchanged, secret }: WatchedExchange, what: What = 'asked'): void {
+    const key = `${what} ${system.key}`;
+    const exchanges = this.open.get(key)?.exchanges ?? [];
     exchanges.push({ exchanged: withoutLongBodies(exchanged), secret });
-    if (exchanges.length > mostKept) exchanges.shift();
-    this.open.set(system.key, { system, exchanges });
+    if (exchanges.length > mostKept[what]) exchanges.shift();
+    this.open.set(key, { system, what, exchanges });
   }
 
   async stop(): Promise<void> {
@@ -54,12 +57,12 @@ export class Journal {
 
   private flush(): void {
     this.writing = this.writing.then(async () => {
-      for (const [key, { system, exchanges }] of [...this.open]) {
+      for (const [key, { system, what, exchanges }] of [...this.open]) {
         this.open.delete(key);
         try {
           const sensitive = sensitiveNames(system);
           const shown = exchanges.map((watched) => masked(withoutSecret(watched), sensitive));
-          await keepExchanges(this.pool, key, shown);
+          await keepExchanges(this.pool, system.key, what, shown);
         } catch (thrown) {
           // A journal is no reason to hold anything up; what cannot be written down is lost.
           if (!isDatabaseAway(thrown)) this.failed(thrown);
@@ -69,17 +72,22 @@ export class Journal {
   }
 }
 
-async function keepExchanges(runner: Runner, system: string, exchanges: readonly Exchanged[]): Promise<void> {
+async function keepExchanges(
+  runner: Runner,
+  system: string,
+  what: What,
+  exchanges: readonly Exchanged[],
+): Promise<void> {
   await runner.query(
-    `INSERT INTO exchanges (system, exchange)
-     SELECT key, exchange FROM systems, jsonb_array_elements($2::jsonb) WITH ORDINALITY AS one (exchange, at) WHERE key = $1
+    `INSERT INTO exchanges (system, what, exchange)
+     SELECT key, $3, exchange FROM systems, jsonb_array_elements($2::jsonb) WITH ORDINALITY AS one (exchange, at) WHERE key = $1
      ORDER BY at FOR KEY SHARE OF systems`,
-    [system, JSON.stringify(exchanges.map(keepable))],
+    [system, JSON.stringify(exchanges.map(keepable)), what],
   );
   await runner.query(
-    `DELETE FROM exchanges WHERE system = $1
-       AND id <= (SELECT id FROM exchanges WHERE system = $1 ORDER BY id DESC OFFSET ${mostKept} LIMIT 1)`,
-    [system],
+    `DELETE FROM exchanges WHERE system = $1 AND what = $2
+       AND id <= (SELECT id FROM exchanges WHERE system = $1 AND what = $2 ORDER BY id DESC OFFSET $3 LIMIT 1)`,
+    [system, what, mostKept[what]],
   );
 }
 
@@ -101,11 +109,24 @@ function keepable(exchanged: Exchanged): Exchanged {
 }
 
 /** Returns the newest exchanges with a system, the newest first. */
-export async function readExchanges(runner: Runner, system: string): Promise<readonly ExchangeView[]> {
+export function readExchanges(runner: Runner, system: string): Promise<readonly ExchangeView[]> {
+  return readNewest(runner, system, ['asked']);
+}
+
+/** Returns the newest messages that came from a system, or in its name, as they came, the newest first; each with our answer. */
+export function readMessages(runner: Runner, system: string): Promise<readonly ExchangeView[]> {
+  return readNewest(runner, system, ['taken', 'refused']);
+}
+
+async function readNewest(
+  runner: Runner,
+  system: string,
+  what: readonly What[],
+): Promise<readonly ExchangeView[]> {
   const { rows } = await runner.query<{ exchange: Exchanged }>(
-    `SELECT exchange FROM exchanges WHERE system = $1 AND kept_at > now() - interval '${keptHours} hours'
-     ORDER BY id DESC LIMIT ${mostKept}`,
-    [system],
+    `SELECT exchange FROM exchanges WHERE system = $1 AND what = ANY ($2)
+       AND kept_at > now() - interval '${keptHours} hours' ORDER BY id DESC LIMIT 200`,
+    [system, what],
   );
   return rows.map(({ exchange: { status, ...exchange } }) => ({ ...exchange, status: status ?? null }));
 }

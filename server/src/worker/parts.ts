@@ -39,6 +39,7 @@ export function openParts(config: Config): ServerParts {
     gates,
     allowedOutbound: config.allowedOutbound,
     watch: (system, watched) => journal.note(system, watched),
+    came: (system, watched, what) => journal.note(system, watched, what),
   };
   const standing = new Standing(gates, { databaseUrl: config.databaseUrl, pool, log });
   return {

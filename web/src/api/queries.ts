@@ -104,6 +104,13 @@ export const useExchanges = (system: string) =>
     queryFn: () => ask<ExchangeView[]>(`/systems/${system}/exchanges`),
     refetchInterval: ({ state }) => (state.data?.length === 0 ? 2000 : false),
   });
+/** The last messages of a system, as they came. */
+export const useMessagesOf = (system: string) =>
+  useQuery({
+    queryKey: [...keys.exchanges(system), 'told'],
+    queryFn: () => ask<ExchangeView[]>(`/systems/${system}/messages`),
+    refetchInterval: ({ state }) => (state.data?.length === 0 ? 2000 : false),
+  });
 export const useConnectionDrafts = () =>
   useQuery({ queryKey: keys.drafts, queryFn: () => ask<DraftSummary[]>('/connections/drafts') });
 /** A draft as it was when its sheet was opened; what is saved is put into it. */

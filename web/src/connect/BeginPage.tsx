@@ -11,6 +11,7 @@ import { hueOf } from '../parts/SystemTag';
 import { shortTime } from '../parts/time';
 import { useAddress } from '../parts/useAddress';
 import { BeginDatabase } from './database/BeginDatabase';
+import '../parts/lines.css';
 import './connect.css';
 
 const ways = [

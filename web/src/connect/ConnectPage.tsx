@@ -8,6 +8,7 @@ import { DatabaseSheet } from './database/DatabaseSheet';
 import { FieldsSheet } from './fields/FieldsSheet';
 import { narrowed } from './narrowed';
 import { useConnectionDraft } from './useConnectionDraft';
+import '../parts/lines.css';
 import './connect.css';
 
 /** A connection that is being written: fetches what its sheets are made of. */

@@ -1,32 +1,76 @@
-import { Button, TextInput } from '@mantine/core';
+import { Button, SegmentedControl, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import type { ExchangeView, SystemView } from '@vast-knot/core';
-import { useExchanges } from '../api/queries';
+import { useExchanges, useMessagesOf } from '../api/queries';
 import { Empty, Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
 import { useAddress } from '../parts/useAddress';
 import { Verdict } from '../parts/Verdict';
 import { answered, WireExchange } from '../parts/WireExchange';
 
-/** What went over the wire lately between us and a system: the newest hundred, for a day. */
+const sides = [
+  { value: 'asked', label: 'What we asked' },
+  { value: 'told', label: 'What it told' },
+] as const;
+
+/** What went over the wire lately between us and a system: the newest hundred requests, and its last messages, for a day. */
 export function Exchanges({ system }: { readonly system: SystemView }) {
-  const exchanges = useExchanges(system.key);
+  const [params, put] = useAddress();
+  const side = params.get('of') === 'told' ? 'told' : 'asked';
+  return (
+    <section aria-label={`Exchanges with ${system.name}`}>
+      <SegmentedControl
+        aria-label="Who began"
+        size="xs"
+        value={side}
+        data={sides.map((each) => ({ ...each }))}
+        onChange={(of) => put({ of: of === 'told' ? of : '' })}
+        mb={8}
+      />
+      {side === 'told' ? <Told system={system} /> : <Asked system={system} />}
+    </section>
+  );
+}
+
+function Asked({ system }: { readonly system: SystemView }) {
+  return (
+    <List
+      exchanges={useExchanges(system.key)}
+      empty="Nothing went over the wire in the last day"
+      says="The newest hundred, for a day. Secrets and sensitive fields are left out."
+    />
+  );
+}
+
+function Told({ system }: { readonly system: SystemView }) {
+  return (
+    <List
+      exchanges={useMessagesOf(system.key)}
+      empty="No message came in the last day"
+      says="The last five that were taken, and the last five that were not, as they came."
+    />
+  );
+}
+
+interface ListProps {
+  readonly exchanges: ReturnType<typeof useExchanges>;
+  readonly empty: string;
+  readonly says: string;
+}
+
+function List({ exchanges, empty, says }: ListProps) {
   const [params, put] = useAddress();
   const [open, setOpen] = useState<string>();
   const wanted = params.get('search') ?? '';
   if (exchanges.isPending) return <Loading />;
   if (exchanges.isError) return <Failure error={exchanges.error} again={() => void exchanges.refetch()} />;
   if (exchanges.data.length === 0)
-    return (
-      <Empty title="Nothing went over the wire in the last day">
-        Requests and answers stand here within seconds.
-      </Empty>
-    );
+    return <Empty title={empty}>What goes over the wire stands here within seconds.</Empty>;
   const shown = exchanges.data.filter((each) =>
     JSON.stringify(each).toLowerCase().includes(wanted.toLowerCase()),
   );
   return (
-    <section aria-label={`Exchanges with ${system.name}`}>
+    <>
       <div className="side-by-side">
         <TextInput
           aria-label="Look for"
@@ -38,9 +82,7 @@ export function Exchanges({ system }: { readonly system: SystemView }) {
         <Button variant="default" onClick={() => void exchanges.refetch()}>
           Look again
         </Button>
-        <span className="small dim">
-          The newest hundred, for a day. Secrets and sensitive fields are left out.
-        </span>
+        <span className="small dim">{says}</span>
       </div>
       <table className="grid boxed exchanges">
         <thead>
@@ -63,7 +105,7 @@ export function Exchanges({ system }: { readonly system: SystemView }) {
         </tbody>
       </table>
       {shown.length === 0 && <p className="dim">None of them has “{wanted}” in it.</p>}
-    </section>
+    </>
   );
 }
 

@@ -45,6 +45,9 @@ export function SystemsPage() {
         <NavLink to="/systems/connect" className="row side-entry">
           Connect a system …
         </NavLink>
+        <NavLink to="/addresses" className="row side-entry">
+          Outside addresses …
+        </NavLink>
       </nav>
       <Schema system={system} />
     </div>

@@ -16,6 +16,7 @@ import { Phrase } from '../../parts/Phrase';
 import { Verdict } from '../../parts/Verdict';
 import { withMember } from '../../parts/withMember';
 import { Clause } from '../Clause';
+import { LastMessages } from './LastMessages';
 import { Choice, Kind, OptionalText, Text } from '../Inputs';
 import type { SheetParts } from '../sheetParts';
 import { readTypes, typesText } from './toldTypes';
@@ -27,7 +28,7 @@ const beginnings: Readonly<Record<Telling['kind'], Telling>> = {
 
 /** Whether the system tells of its changes by itself: how its messages are read, and what is to be given to it. */
 export function Told(parts: SheetParts) {
-  const { draft, found } = parts;
+  const { draft, found, view } = parts;
   const { told } = draft.body.connection;
   const set = (next: Telling | undefined) =>
     draft.edit(
@@ -57,6 +58,7 @@ export function Told(parts: SheetParts) {
         {told && <TellingForm told={told} set={set} />}
       </Phrase>
       .{told && <ToGive {...parts} told={told} />}
+      {told && view.system !== null && <LastMessages system={view.system} />}
     </Clause>
   );
 }
