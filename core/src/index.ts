@@ -136,6 +136,7 @@ export { maskRecords, maskSample } from './replay/mask';
 export * from './verify/verifyWrite';
 export * from './verify/matchValue';
 export * from './bundle/bundle';
+export { bundleOfSystem } from './bundle/systemBundle';
 export { toJUnitXml, type JUnitCase } from './formats/junit';
 export { ensemble, replaySample, type Ensemble, type Replayed } from './replay/replay';
 export * from './workspace/workspace';

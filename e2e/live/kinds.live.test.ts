@@ -280,7 +280,8 @@ describe('a rule that a person runs', () => {
       const run = await world.run(first.body.run);
       return run.state === 'done' && run;
     });
-    expect(outcome).toHaveLength(1);
+    // The voyage, and its call at the berths, which follows from it.
+    expect(outcome.map(({ change }) => change.ref.recordType)).toEqual(['voyage', 'call']);
     const made = await record('fleet-log', 'voyage', outcome[0]?.change.ref.id ?? '');
     const source = await record('fleet-log', 'voyage', 'VY-5005');
     expect(made).toMatchObject({

@@ -153,3 +153,37 @@ test('the register is learnt from its catalogue, and its records are read like t
   const { body } = await world.api<RecordPage>('GET', '/records/berth-register/berth?search=holm');
   expect(body.records.map(({ ref }) => ref.id)).toEqual(['HOL-1', 'HOL-2', 'HOL-3']);
 });
+
+test('a system is carried to another installation in a bundle, without its address and its secrets', async () => {
+  const text = JSON.stringify((await world.api('GET', '/systems/customer-book/bundle')).body);
+  expect(text).not.toContain('127.0.0.1');
+  const { body } = await world.api<DraftView>('POST', '/connections/drafts', { from: 'bundle', text });
+  expect(body).toMatchObject({
+    secrets: [],
+    draft: {
+      system: { key: 'customer-book-2', name: 'Customer Book' },
+      connection: { kind: 'http', baseUrl: '', signIn: { kind: 'header' } },
+      origin: 'From a bundle: Customer Book.',
+    },
+  });
+  expect(body.draft.recordTypes.map(({ name }) => name)).toEqual(['company', 'person']);
+  const database = JSON.stringify((await world.api('GET', '/systems/berth-register/bundle')).body);
+  expect(database).not.toContain('127.0.0.1');
+  const other = await world.api<DraftView>('POST', '/connections/drafts', { from: 'bundle', text: database });
+  expect(other.body.draft.connection).toMatchObject({ kind: 'postgres', baseUrl: '' });
+});
+
+test.each([
+  ['{', 'It is no JSON.'],
+  ['{"vastKnot": 1}', 'It holds no system with how it is reached.'],
+  ['{"vastKnot": 7}', /vastKnot/],
+])('a bundle that holds no system is told in a sentence: %s', async (text, because) => {
+  const { status, body } = await world.api<{ detail: string }>('POST', '/connections/drafts', {
+    from: 'bundle',
+    text,
+  });
+  expect([status, body.detail]).toEqual([
+    422,
+    typeof because === 'string' ? because : expect.stringMatching(because),
+  ]);
+});

@@ -87,6 +87,8 @@ export type DraftBeginning =
       /** With what the system says of its record types by now. */
       readonly refresh?: boolean;
     }
+  /** A system in a bundle, as another environment has it. */
+  | { readonly from: 'bundle'; readonly text: string }
   | {
       readonly from: 'database';
       /** `postgres://host:port/database` */

@@ -56,6 +56,7 @@ const beginBody: Joi.Schema<DraftBeginning> = Joi.alternatives<DraftBeginning>()
         refresh: Joi.boolean(),
       }),
     },
+    { is: 'bundle', then: Joi.object({ from: Joi.valid('bundle'), text: text.required() }) },
     {
       is: 'database',
       then: Joi.object({
@@ -83,7 +84,7 @@ const beginBody: Joi.Schema<DraftBeginning> = Joi.alternatives<DraftBeginning>()
     },
   ],
   otherwise: Joi.object({
-    from: Joi.valid('hand', 'system', 'database', 'openapi', 'schema', 'records').required(),
+    from: Joi.valid('hand', 'system', 'bundle', 'database', 'openapi', 'schema', 'records').required(),
   }),
 });
 

@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { randomUUID } from 'node:crypto';
 import {
+  bundleOfSystem,
   Catalog,
   ownDefinition,
   refreshed,
@@ -17,7 +18,7 @@ import { HttpProblem, notFound, parsed } from '../http/problem';
 import { releaseWaiting } from '../inbox/inbox';
 import { queueConnecting } from '../systems/connecting';
 import { readExchanges, readMessages } from '../systems/journal';
-import { keepSecret, pauseSystem } from '../systems/repository';
+import { keepSecret, pauseSystem, readSystems } from '../systems/repository';
 import { readHealth } from '../systems/states';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
@@ -103,6 +104,17 @@ const messages: Handle<'/systems/:key/messages'> = async (request, response, par
   response.json(await readMessages(parts.pool, request.params.key));
 };
 
+/** The system as a bundle, to be carried to another environment: without its address, and without secrets. */
+const bundle: Handle<'/systems/:key/bundle'> = async (request, response, { pool, seal }) => {
+  const { key } = request.params;
+  const [kept] = await readSystems(pool, seal, [key]);
+  if (!kept) throw notFound(`connected system ${key}`);
+  response
+    .set('content-disposition', `attachment; filename="${key}.json"`)
+    .type('application/json')
+    .send(`${JSON.stringify(bundleOfSystem(kept.definition, { ...kept.connection }), null, 2)}\n`);
+};
+
 /** Pauses a system: nothing is asked of it, and what is for it waits, in order. */
 const pause: Handle<'/systems/:key/pause'> = async (request, response, { pool }) => {
   const { key } = request.params;
@@ -154,6 +166,7 @@ export const systemRoutes: readonly Route[] = [
   get('/systems/:key/schema', 'systems.read', schema),
   get('/systems/:key/refresh', 'systems.read', refresh),
   get('/systems/:key/exchanges', 'systems.change', exchanges),
+  get('/systems/:key/bundle', 'systems.change', bundle),
   get('/systems/:key/messages', 'systems.change', messages),
   post('/systems/:key/pause', 'systems.change', pause),
   post('/systems/:key/go-on', 'systems.change', goOn),

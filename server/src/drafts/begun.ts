@@ -1,9 +1,21 @@
-import { decoded, refreshed, type DraftBeginning, type HttpConnection } from '@vast-knot/core';
+import {
+  bundleProblemText,
+  connectionDraftSchema,
+  decoded,
+  parseJson,
+  readBundles,
+  refreshed,
+  type ConnectionDraft,
+  type DraftBeginning,
+  type HttpConnection,
+  type System,
+} from '@vast-knot/core';
+import { connectionFrom } from '../connector/connection';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
 import { HttpProblem, notFound } from '../http/problem';
 import { readSystems } from '../systems/repository';
-import { draftOf, draftOfDatabase, draftOfSystem, emptyDraft } from './begin';
+import { draftOf, draftOfDatabase, draftOfSystem, emptyDraft, identityFor } from './begin';
 import {
   givenText,
   learnFromDocument,
@@ -41,6 +53,8 @@ async function newDraft(beginning: DraftBeginning, by: string, parts: BeginningP
       return fromSystem(beginning, by, parts);
     case 'database':
       return fromDatabase(beginning, by, parts);
+    case 'bundle':
+      return { draft: fromBundle(beginning.text, others), system: null, by };
     case 'openapi':
     case 'schema': {
       const given = await givenText(beginning, parts);
@@ -78,6 +92,40 @@ async function fromSystem(
     `Changes ${definition.name}.`,
   );
   return { draft, system, by };
+}
+
+/** Returns the draft of the system that a bundle holds. Throws a 422 that says why there is none. */
+function fromBundle(text: string, others: readonly System[]): ConnectionDraft {
+  const refused = (because: string) =>
+    new HttpProblem(422, 'Not read', because, [{ at: 'text', message: because }]);
+  let json: unknown;
+  try {
+    json = parseJson(text);
+  } catch {
+    throw refused('It is no JSON.');
+  }
+  const read = readBundles([{ file: 'The bundle', json }]);
+  if (!read.ok) throw refused(read.problems.slice(0, 3).map(bundleProblemText).join(' '));
+  const { systems } = read.bundle;
+  const [first, second] = systems;
+  if (!first?.connection) throw refused('It holds no system with how it is reached.');
+  if (second)
+    throw refused(
+      `It holds ${systems.length} systems (${systems.map(({ system }) => system.name).join(', ')}): one at a time becomes a draft.`,
+    );
+  const { recordTypes, ...identity } = first.system;
+  const isTaken = others.some(({ key, tag }) => key === identity.key || tag === identity.tag);
+  const { json: current } = connectionFrom({ ...first.connection, baseUrl: '' });
+  const draft = draftOfSystem(
+    {
+      definition: { ...identity, ...(isTaken && identityFor(identity.name, others)), recordTypes },
+      connection: current as unknown as ConnectionDraft['connection'],
+    },
+    `From a bundle: ${first.system.name}.`,
+  );
+  const checked = connectionDraftSchema.validate(draft);
+  if (checked.error) throw refused(`${checked.error.message}.`);
+  return checked.value;
 }
 
 async function fromDatabase(

@@ -36,6 +36,11 @@ const ways = [
     says: 'Its tables and views become record types, as its catalogue has them. What its user may not do is not offered.',
   },
   {
+    value: 'bundle',
+    label: 'A bundle',
+    says: 'A system as another installation has it. Its address and its secrets are given here.',
+  },
+  {
     value: 'hand',
     label: 'By hand',
     says: 'With a name and an address. Fields can be learnt from the first answer.',
@@ -124,6 +129,7 @@ function BeginForm({ way, busy, begin }: FormProps) {
   const called = name.trim() === '' ? (file?.name ?? '').replace(/\.[^.]*$/, '') : name.trim();
   const submit = () => {
     if (way === 'hand') begin({ from: 'hand', name: name.trim() });
+    else if (way === 'bundle') begin({ from: 'bundle', text });
     else if (way === 'records')
       begin({
         from: 'records',
@@ -150,7 +156,7 @@ function BeginForm({ way, busy, begin }: FormProps) {
         />
       ) : (
         <>
-          {way !== 'schema' && (
+          {way !== 'schema' && way !== 'bundle' && (
             <TextInput
               label="Address"
               placeholder={
@@ -181,7 +187,7 @@ function BeginForm({ way, busy, begin }: FormProps) {
           {!isAddress && (
             <>
               <FileInput
-                label={way === 'schema' ? 'A file' : 'or a file'}
+                label={way === 'schema' || way === 'bundle' ? 'A file' : 'or a file'}
                 placeholder="JSON or YAML"
                 onChange={(chosen) =>
                   chosen

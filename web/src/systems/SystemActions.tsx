@@ -37,6 +37,14 @@ export function SystemActions({ system }: { readonly system: SystemView }) {
       <Button variant="default" loading={pause.isPending} onClick={() => pause.mutate()}>
         {paused ? 'Go on' : 'Pause'}
       </Button>
+      <Button
+        variant="default"
+        component="a"
+        href={`/api/systems/${system.key}/bundle`}
+        download={`${system.key}.json`}
+      >
+        Put into a bundle
+      </Button>
       <TakeOut system={system} />
       {failed && <span className="value wrong">{sentenceOf(failed)}</span>}
     </>

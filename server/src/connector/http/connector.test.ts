@@ -306,6 +306,7 @@ test('the version of a record is a number, or none', () => {
 test('the document in which a system describes itself is fetched as it is, signed in', async () => {
   reply = () => ({ body: 'openapi: 3.1.0', headers: { 'content-type': 'application/yaml' } });
   expect(await connector().document()).toEqual({
+    kind: 'document',
     text: 'openapi: 3.1.0',
     address: `http://${host}/openapi.json`,
     recordTypes: { booking: { path: '/b' } },
