@@ -1,3 +1,4 @@
+import { findingsIn } from './axe';
 import { expect, test } from '@playwright/test';
 import { formulaFor, setFormula } from './formulas';
 import { patchCompany, place, signIn, stack } from './stack';
@@ -98,4 +99,38 @@ test('the lookup table says which lines read it, and leads there', async ({ page
 test('an address that leads nowhere says so', async ({ page }) => {
   await page.goto(`${stack().url}/nowhere`);
   await expect(page.getByRole('heading', { name: 'There is nothing here' })).toBeVisible();
+});
+
+test('an outside address is added, tried, and gets another secret, while what cannot be reached is said at once', async ({
+  page,
+}) => {
+  await signIn(page);
+  await page.goto(`${stack().url}/systems`);
+  await page.getByRole('link', { name: 'Outside addresses …' }).click();
+  const added = page.getByRole('region', { name: 'A new address' });
+  await added.getByLabel('A new one, called').fill('Yard office');
+  await added.getByLabel('at', { exact: true }).fill('http://127.0.0.1:9/in');
+  await page.getByRole('button', { name: 'Add it' }).click();
+  await expect(page.getByText('127.0.0.1:9 is an address inside this network')).toBeVisible();
+  const { baseUrl = '' } = stack().connections['notice-post'] ?? {};
+  await added.getByLabel('at', { exact: true }).fill(`${baseUrl}/inbox`);
+  await page.getByRole('button', { name: 'Add it' }).click();
+  await expect(page.getByText(/To be given to Yard office, and shown this once: whsec_/)).toBeVisible();
+
+  const sheet = page.getByRole('region', { name: 'Yard office' });
+  await sheet.getByRole('button', { name: 'Send a test' }).click();
+  // Notice Post knows another secret, and says so.
+  await expect(sheet.getByText('The receiver answered 401.')).toBeVisible();
+  await sheet.getByRole('button', { name: 'Make another secret' }).click();
+  await expect(sheet.getByText(/with the one before it as well/)).toBeVisible();
+  await sheet.getByLabel('Called').fill('Yard office, night');
+  await sheet.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByRole('link', { name: /Yard office, night/ })).toBeVisible();
+  expect(await findingsIn(page, 'the outside addresses')).toEqual([]);
+  await page.getByRole('link', { name: /Notice Post/ }).click();
+  await expect(
+    page.getByText('It is given by the environment of this installation (ENDPOINTS)'),
+  ).toBeVisible();
+  await page.getByRole('button', { name: 'Send a test' }).click();
+  await expect(page.getByText(/It answered 202/)).toBeVisible();
 });

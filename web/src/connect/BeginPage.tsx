@@ -188,7 +188,7 @@ function BeginForm({ way, busy, begin }: FormProps) {
             <>
               <FileInput
                 label={way === 'schema' || way === 'bundle' ? 'A file' : 'or a file'}
-                placeholder="JSON or YAML"
+                placeholder={way === 'bundle' ? 'JSON' : 'JSON or YAML'}
                 onChange={(chosen) =>
                   chosen
                     ? void chosen.text().then((whole) => setFile({ name: chosen.name, text: whole }))
