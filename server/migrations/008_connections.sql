@@ -49,6 +49,9 @@ CREATE INDEX exchanges_of_system ON exchanges (system, what, id DESC);
 -- The secret of an outside address before the present one signs as well, until then.
 ALTER TABLE endpoints ADD COLUMN former bytea, ADD COLUMN former_until timestamptz;
 
+-- What stands for a record that is as the image says: so records are compared without reading what is known of them.
+ALTER TABLE images ADD COLUMN digest text;
+
 -- What was compared until now, type by type.
 INSERT INTO listening (system, record_type, compared_at)
 SELECT key, type ->> 'name', learnt_at FROM systems JOIN system_states ON system = key,

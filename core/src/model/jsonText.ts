@@ -1,6 +1,6 @@
 import Decimal from 'decimal.js';
 import { parse, stringify } from 'lossless-json';
-import type { Json } from './json';
+import type { Json, JsonObject } from './json';
 import { isLongNumber, type LongNumber } from './longNumber';
 
 /** Returns a number as JSON keeps it: as it is where a float has all its digits, and otherwise with them. */
@@ -48,10 +48,18 @@ const digits = {
   stringify: (value: unknown) => (isLongNumber(value) ? value.$number : 'null'),
 };
 
-function isDeeper(json: unknown, most: number): boolean {
+/** Every answer of a system is walked through, so nothing is made on the way. */
+function isDeeper(json: Json | undefined, most: number): boolean {
   if (typeof json !== 'object' || json === null) return false;
   if (most === 0) return true;
-  for (const part of Array.isArray(json) ? json : Object.values(json))
-    if (isDeeper(part, most - 1)) return true;
+  if (Array.isArray(json)) {
+    for (const part of json) if (typeof part === 'object' && isDeeper(part, most - 1)) return true;
+    return false;
+  }
+  const members = json as JsonObject;
+  for (const name in members) {
+    const part = members[name];
+    if (typeof part === 'object' && isDeeper(part, most - 1)) return true;
+  }
   return false;
 }

@@ -6,7 +6,9 @@ import {
   type RecordRef,
   type StoredRecord,
 } from '@vast-knot/core';
-import { prepared, type Runner, type Statement } from '../db/pool';
+import { prepared, type Pool, type Runner, type Statement } from '../db/pool';
+import type { QueryArrayResult } from 'pg';
+import { digestOf } from './digest';
 
 /** The image of a record, with the record that it is of. */
 export interface KnownImage extends RecordImage {
@@ -59,18 +61,44 @@ export async function peekImages(
   return byKey(rows);
 }
 
-/** Returns the ids of the next images of a record type in their order, after that of one record; of those that are there. */
-export async function imageIdsAfter(
+/** So many digests are read at a time. */
+const digestsAtOnce = 10_000;
+
+/** Returns what stands for each record of a type of which there is an image, by its id; null where that is not known. */
+export async function readDigests(
+  pool: Pool,
+  { system, recordType }: Pick<RecordRef, 'system' | 'recordType'>,
+): Promise<Map<string, string | null>> {
+  const digests = new Map<string, string | null>();
+  let after: string | undefined = '';
+  while (after !== undefined) {
+    const { rows }: QueryArrayResult<[id: string, digest: string | null]> = await pool.query({
+      name: 'digests of images',
+      text: `SELECT record_id, digest FROM images
+        WHERE system = $1 AND record_type = $2 AND record_id > $3 AND NOT gone AND NOT removed
+        ORDER BY system, record_type, record_id LIMIT $4`,
+      values: [system, recordType, after, digestsAtOnce],
+      rowMode: 'array',
+    });
+    for (const [id, digest] of rows) digests.set(id, digest);
+    after = rows.length < digestsAtOnce ? undefined : rows.at(-1)?.[0];
+  }
+  return digests;
+}
+
+/** Notes what stands for records that are as their images, in another form; of images that changed meanwhile, nothing. */
+export async function noteDigests(
   runner: Runner,
-  { system, recordType, id }: RecordRef,
-  most: number,
-): Promise<readonly string[]> {
-  const { rows } = await runner.query<{ id: string }>(
-    `SELECT record_id AS id FROM images WHERE system = $1 AND record_type = $2 AND record_id > $3 AND NOT gone AND NOT removed
-     ORDER BY system, record_type, record_id LIMIT $4`,
-    [system, recordType, id, most],
+  { system, recordType }: Pick<RecordRef, 'system' | 'recordType'>,
+  noted: readonly { readonly id: string; readonly before: string | null; readonly digest: string }[],
+): Promise<void> {
+  if (noted.length === 0) return;
+  await runner.query(
+    `UPDATE images SET digest = noted.digest
+     FROM json_to_recordset($3::json) AS noted (id text, before text, digest text)
+     WHERE system = $1 AND record_type = $2 AND record_id = noted.id AND images.digest IS NOT DISTINCT FROM noted.before`,
+    [system, recordType, JSON.stringify(noted)],
   );
-  return rows.map((row) => row.id);
 }
 
 function byKey(rows: readonly ImageRow[]): Map<string, KnownImage> {
@@ -90,12 +118,12 @@ function imageOf({ system, recordType, id, record, echoes, toldAt, gone, removed
 
 const keepStatement = prepared(
   'keep images',
-  `INSERT INTO images (system, record_type, record_id, record, echoes, told_at, gone, gone_at)
+  `INSERT INTO images (system, record_type, record_id, record, digest, echoes, told_at, gone, gone_at)
      SELECT *, CASE WHEN gone THEN now() END FROM json_to_recordset($1::json)
-       AS image (system text, type text, id text, record jsonb, echoes jsonb, told_at timestamptz, gone boolean)
+       AS image (system text, type text, id text, record jsonb, digest text, echoes jsonb, told_at timestamptz, gone boolean)
      ORDER BY system, type, id
      ON CONFLICT (system, record_type, record_id) DO UPDATE
-       SET record = EXCLUDED.record, echoes = EXCLUDED.echoes, told_at = EXCLUDED.told_at, gone = EXCLUDED.gone, removed = false,
+       SET record = EXCLUDED.record, digest = EXCLUDED.digest, echoes = EXCLUDED.echoes, told_at = EXCLUDED.told_at, gone = EXCLUDED.gone, removed = false,
          gone_at = EXCLUDED.gone_at`,
 );
 
@@ -113,6 +141,7 @@ export function keepingImages(all: readonly KnownImage[]): Statement {
         type: ref.recordType,
         id: ref.id,
         record,
+        digest: digestOf(record),
         echoes,
         told_at: toldAt,
         gone,
@@ -124,12 +153,19 @@ export function keepingImages(all: readonly KnownImage[]): Statement {
 /** Keeps records that are seen for the first time; those that have an image are left alone. Returns how many were new. */
 export async function keepFirstSeen(runner: Runner, records: readonly StoredRecord[]): Promise<number> {
   const { rowCount } = await runner.query(
-    `INSERT INTO images (system, record_type, record_id, record)
-     SELECT system, type, id, record FROM json_to_recordset($1::json) AS seen (system text, type text, id text, record jsonb)
+    `INSERT INTO images (system, record_type, record_id, record, digest)
+     SELECT system, type, id, record, digest
+     FROM json_to_recordset($1::json) AS seen (system text, type text, id text, record jsonb, digest text)
      ON CONFLICT DO NOTHING`,
     [
       JSON.stringify(
-        records.map(({ ref, record }) => ({ system: ref.system, type: ref.recordType, id: ref.id, record })),
+        records.map(({ ref, record }) => ({
+          system: ref.system,
+          type: ref.recordType,
+          id: ref.id,
+          record,
+          digest: digestOf(record),
+        })),
       ),
     ],
   );

@@ -3,7 +3,6 @@ import {
   deriveChange,
   readPath,
   refKey,
-  sameJson,
   type RecordImage,
   type RecordType,
   type StoredRecord,
@@ -11,15 +10,14 @@ import {
 import type { Connector } from '../connector/connector';
 import { pagesOf, type RecordStore } from '../connector/recordStore';
 import type { Pool } from '../db/pool';
-import { imageIdsAfter, keepFirstSeen, peekImages } from '../images/images';
+import { digestOf } from '../images/digest';
+import { keepFirstSeen, noteDigests, peekImages, readDigests } from '../images/images';
 import type { ReceivedEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 import { countTaken, takeAll } from './takeAll';
 
 /** Records that are read and compared at a time. */
 const pageSize = 500;
-/** Ids of images that are looked through at a time for those that are gone. */
-const idsAtOnce = 5000;
 
 /** Why changes are looked for; the source of the events that are found. */
 export const lookSources = {
@@ -76,18 +74,35 @@ export async function compareAll(
 ): Promise<Found> {
   const looked = lookedAt(pool, registry, looking);
   if (!looked) return nothing;
-  const seen = new Set<string>();
+  const known = learning ? new Map<string, string | null>() : await readDigests(pool, looking);
   let found = nothing;
   // While one page is compared, the next one is on its way.
   for await (const page of ahead(pagesOf(looked.store, { type: looking.recordType, limit: pageSize }))) {
-    for (const { ref } of page) seen.add(ref.id);
     if (learning) await keepFirstSeen(pool, page);
     found = together(found, {
-      taken: learning ? 0 : await takeDifferences(looked, page),
+      taken: learning ? 0 : await takeDifferences(looked, unlike(page, known)),
       mark: greatestMark(looked.connector, page),
     });
+    // What is left in the end is gone.
+    for (const { ref } of page) known.delete(ref.id);
   }
-  return learning ? found : together(found, { taken: await takeGone(looked, seen), mark: undefined });
+  return learning ? found : together(found, { taken: await takeGone(looked, known), mark: undefined });
+}
+
+/** A record that may be other than its image, with what stood for it there, and what stands for it now. */
+interface Unlike {
+  readonly stored: StoredRecord;
+  readonly before: string | null;
+  readonly digest: string;
+}
+
+/** Returns the records that are not known to be as their images. Most are. */
+function unlike(page: readonly StoredRecord[], known: ReadonlyMap<string, string | null>): readonly Unlike[] {
+  return page.flatMap((stored) => {
+    const digest = digestOf(stored.record);
+    const before = known.get(stored.ref.id) ?? null;
+    return before === digest ? [] : [{ stored, before, digest }];
+  });
 }
 
 /**
@@ -107,7 +122,7 @@ export async function askSince(
     pagesOf(looked.store, { type: looking.recordType, limit: pageSize, since: mark }),
   ))
     found = together(found, {
-      taken: await takeDifferences(looked, page),
+      taken: await takeDifferences(looked, unlike(page, nobody)),
       mark: greatestMark(looked.connector, page),
     });
   return found;
@@ -128,6 +143,9 @@ async function* ahead<T>(steps: AsyncGenerator<T>): AsyncGenerator<T> {
     await steps.return(undefined);
   }
 }
+
+/** Few records changed since a moment; each is looked at whole. */
+const nobody: ReadonlyMap<string, string | null> = new Map();
 
 const nothing: Found = { taken: 0, mark: undefined };
 
@@ -152,68 +170,61 @@ function greatestMark(connector: Connector, page: readonly StoredRecord[]): numb
 
 async function takeDifferences(
   { pool, registry, connector, type, looking }: Looked,
-  page: readonly StoredRecord[],
+  page: readonly Unlike[],
 ): Promise<number> {
+  if (page.length === 0) return 0;
+  // A record that moved from one page to the next while they were read comes twice.
+  const once = [...new Map(page.map((each) => [each.stored.ref.id, each])).values()];
   const images = await peekImages(
     pool,
-    page.map(({ ref }) => ref),
+    once.map(({ stored }) => stored.ref),
   );
-  // A record that moved from one page to the next while they were read comes twice.
-  const once = [...new Map(page.map((stored) => [refKey(stored.ref), stored])).values()];
-  const events = once.flatMap((stored): ReceivedEvent[] => {
+  const events: ReceivedEvent[] = [];
+  const same: { id: string; before: string | null; digest: string }[] = [];
+  for (const { stored, before, digest } of once) {
     const image = images.get(refKey(stored.ref));
     const kind = !image || image.gone ? 'created' : 'updated';
-    // Most records are as they were.
-    if (image && kind === 'updated' && sameJson(image.record, stored.record)) return [];
-    return kind === 'updated' && !differs(connector, type, image, stored)
-      ? []
-      : [eventFor(stored, kind, looking)];
-  });
+    const is = kind === 'created' ? 'news' : beside(connector, type, image, stored);
+    if (is === 'news') events.push(eventFor(stored, kind, looking));
+    else if (is === 'same') same.push({ id: stored.ref.id, before, digest });
+  }
+  await noteDigests(pool, looking, same);
   return countTaken(await takeAll(pool, registry, events));
 }
 
-/** Returns whether a record is newer than its image, and not as it. */
-function differs(
+/** Returns whether a record is newer than its image, and not as it; as it, though it may be written in another form; or older. */
+function beside(
   connector: Connector,
   type: RecordType,
   image: RecordImage | undefined,
   { record }: StoredRecord,
-): boolean {
+): 'news' | 'same' | 'older' {
   const versionOf = (of: StoredRecord['record']) => connector.versionOf(type.name, of);
   const derived = deriveChange(type, image, { record, version: versionOf(record), fetched: true }, versionOf);
   // What was read a moment ago may be older than an event that came meanwhile.
   const [read, known] = [versionOf(record), image && versionOf(image.record)];
-  const older = read !== undefined && known !== undefined && read < known;
-  return derived.is === 'news' && !older && derived.changed.length > 0;
+  if (read !== undefined && known !== undefined && read < known) return 'older';
+  // What is late, or of which nothing is sure, says nothing of how the record is.
+  if (derived.is !== 'news') return 'older';
+  return derived.changed.length > 0 ? 'news' : 'same';
 }
 
 /** Takes the records as removed of which there are images, and which are not there any more. */
 async function takeGone(
   { pool, registry, store, type, looking }: Looked,
-  seen: ReadonlySet<string>,
+  left: ReadonlyMap<string, string | null>,
 ): Promise<number> {
   let count = 0;
-  let after: string | undefined = '';
-  while (after !== undefined) {
-    const ids: readonly string[] = await imageIdsAfter(
-      pool,
-      { system: looking.system, recordType: type.name, id: after },
-      idsAtOnce,
-    );
-    const missing = ids.filter((id) => !seen.has(id));
-    const gone: ReceivedEvent[] = [];
-    for (const id of missing) {
-      // It may have come into the list, or left it, while that was read.
-      if (await store.get(type.name, id)) continue;
-      const ref = { system: looking.system, recordType: type.name, id };
-      const image = (await peekImages(pool, [ref])).get(refKey(ref));
-      if (image) gone.push(eventFor({ ref, record: image.record }, 'deleted', looking));
-      if (gone.length >= pageSize) count += countTaken(await takeAll(pool, registry, gone.splice(0)));
-    }
-    count += countTaken(await takeAll(pool, registry, gone));
-    after = ids.length < idsAtOnce ? undefined : ids.at(-1);
+  const gone: ReceivedEvent[] = [];
+  for (const id of left.keys()) {
+    // It may have come into the list, or left it, while that was read.
+    if (await store.get(type.name, id)) continue;
+    const ref = { system: looking.system, recordType: type.name, id };
+    const image = (await peekImages(pool, [ref])).get(refKey(ref));
+    if (image) gone.push(eventFor({ ref, record: image.record }, 'deleted', looking));
+    if (gone.length >= pageSize) count += countTaken(await takeAll(pool, registry, gone.splice(0)));
   }
-  return count;
+  return count + countTaken(await takeAll(pool, registry, gone));
 }
 
 function eventFor(
