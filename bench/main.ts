@@ -3,6 +3,7 @@ import { cpus } from 'node:os';
 import { benchBacklog } from './backlog';
 import { benchLedger } from './ledger';
 import { benchComparing } from './comparing';
+import { benchDatabaseRows } from './databaseRows';
 import { benchInterface } from './interface';
 import { benchLearning } from './learning';
 import { benchListOfObjects } from './listOfObjects';
@@ -27,6 +28,7 @@ const all = {
   interface: benchInterface,
   learning: benchLearning,
   comparing: benchComparing,
+  databaseRows: benchDatabaseRows,
   backlog: benchBacklog,
   propagation: benchPropagation,
   manyChildren: benchManyChildren,
