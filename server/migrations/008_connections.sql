@@ -52,6 +52,12 @@ ALTER TABLE endpoints ADD COLUMN former bytea, ADD COLUMN former_until timestamp
 -- What stands for a record that is as the image says: so records are compared without reading what is known of them.
 ALTER TABLE images ADD COLUMN digest text;
 
+-- What a system says of its record types is looked at each night, beside what is known of them here.
+ALTER TABLE system_states
+  ADD COLUMN schema_looked_at timestamptz,
+  ADD COLUMN schema_changes integer,
+  ADD COLUMN schema_problem text;
+
 -- What was compared until now, type by type.
 INSERT INTO listening (system, record_type, compared_at)
 SELECT key, type ->> 'name', learnt_at FROM systems JOIN system_states ON system = key,

@@ -2,6 +2,7 @@
 import type { Finding } from '../check/finding';
 import type { DatabaseConnection } from '../connection/database/databaseConnection';
 import type { ConnectionDraft } from '../connection/draft';
+import type { Affected } from '../schema/affected';
 import type { SchemaChange } from '../schema/difference';
 import type { Json } from '../model/json';
 
@@ -76,6 +77,9 @@ export interface SchemaRefresh {
     readonly name: string;
     readonly findings: readonly Finding[];
   }[];
+  /** Samples and tables that hold what there is no more. */
+  readonly samples: readonly Affected[];
+  readonly tables: readonly Affected[];
 }
 
 /** How a draft is begun. */

@@ -25,6 +25,12 @@ export interface SystemHealth {
   readonly subscribed: boolean | null;
   /** Somebody paused it: nothing is asked of it, and what is for it waits. */
   readonly paused: boolean;
+  /** What was found when it was last looked, at night, whether its fields changed; null where that was not done yet. */
+  readonly schema: {
+    readonly lookedAt: string;
+    readonly changes: number;
+    readonly problem: string | null;
+  } | null;
   /** How its record types are looked through for changes. */
   readonly listening: readonly {
     readonly recordType: string;

@@ -8,3 +8,4 @@ export { foundSentence, type FoundPage } from './foundSentence';
 export { refreshed, schemaChanges, type LearntType, type SchemaChange } from './difference';
 export type { CatalogueColumn, CatalogueReference, CatalogueTable } from './catalogue/catalogue';
 export { proposeFromCatalogue, type DatabaseProposal, type ProposedTable } from './catalogue/propose';
+export { affectedBy, type Affected } from './affected';

@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { randomUUID } from 'node:crypto';
 import {
+  affectedBy,
   bundleOfSystem,
   Catalog,
   ownDefinition,
@@ -19,7 +20,8 @@ import { releaseWaiting } from '../inbox/inbox';
 import { queueConnecting } from '../systems/connecting';
 import { readExchanges, readMessages } from '../systems/journal';
 import { keepSecret, pauseSystem, readSystems } from '../systems/repository';
-import { readHealth } from '../systems/states';
+import { readSamples } from '../samples/repository';
+import { noteSchemaLook, readHealth } from '../systems/states';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
 const list: Handle<'/systems'> = async (_request, response, { registry }) => {
@@ -89,7 +91,16 @@ const refresh: Handle<'/systems/:key/refresh'> = async (request, response, parts
     );
     return findings.length === 0 ? [] : [{ rule: rule.id, name: rule.name, findings }];
   });
-  response.json({ changes, broken } satisfies SchemaRefresh);
+  const affected =
+    changes.length === 0
+      ? { samples: [], tables: [] }
+      : affectedBy(key, [known.recordTypes, recordTypes], {
+          samples: await readSamples(parts.pool),
+          tables: [...current.tables.values()].map(({ table }) => table),
+          rules,
+        });
+  await noteSchemaLook(parts.pool, key, { changes: changes.length, problem: null });
+  response.json({ changes, broken, ...affected } satisfies SchemaRefresh);
 };
 
 /** What went over the wire lately, the newest first. */

@@ -73,6 +73,8 @@ export interface Connector {
   versionOf(type: string, record: JsonObject): number | undefined;
   /** Asks the system to send its events to `url`, signed with `secret`. Throws a WorkspaceError when it refuses. */
   listen(url: string, secret: string): Promise<void>;
+  /** It says of its record types what they are. */
+  readonly describes: boolean;
   /** Returns what the system says of its record types. Throws a WorkspaceError when it does not. */
   document(): Promise<SelfDescription>;
   /** Writes a field with the value that it has, where writing would not send that; to see what the system says to it. */

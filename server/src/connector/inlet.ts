@@ -19,6 +19,7 @@ export const inletKind: ConnectorKind<InletConnection> = {
     address: '',
     records: undefined,
     told,
+    describes: false,
     listeningOf: () => ({}),
     versionOf: () => undefined,
     listen: () => Promise.resolve(),

@@ -53,6 +53,21 @@ export async function noteCaughtUp(runner: Runner, system: string): Promise<void
   );
 }
 
+/** Notes by how much differs what a system says of its record types, or why that could not be read. */
+export async function noteSchemaLook(
+  runner: Runner,
+  system: string,
+  { changes, problem }: { readonly changes: number; readonly problem: string | null },
+): Promise<void> {
+  await runner.query(
+    `INSERT INTO system_states (system, schema_looked_at, schema_changes, schema_problem)
+     SELECT key, now(), $2, $3 FROM systems WHERE key = $1 FOR KEY SHARE
+     ON CONFLICT (system) DO UPDATE SET schema_looked_at = EXCLUDED.schema_looked_at, schema_changes = EXCLUDED.schema_changes,
+       schema_problem = EXCLUDED.schema_problem`,
+    [system, changes, problem],
+  );
+}
+
 /** Returns whether the records of a system were read before. */
 export async function isLearnt(runner: Runner, system: string): Promise<boolean> {
   const { rowCount } = await runner.query(
@@ -71,6 +86,8 @@ export async function readHealth(runner: Runner): Promise<readonly SystemHealth[
        (SELECT received_at FROM inbox WHERE inbox.system = key AND event IS NOT NULL ORDER BY id DESC LIMIT 1) AS "lastEvent",
        CASE WHEN connection ? 'subscribe' THEN subscribed_at IS NOT NULL END AS subscribed, caught_up_at AS "caughtUpAt",
        paused,
+       CASE WHEN schema_looked_at IS NOT NULL THEN json_build_object('lookedAt', schema_looked_at, 'changes', schema_changes,
+         'problem', schema_problem) END AS schema,
        coalesce((SELECT json_agg(json_build_object('recordType', record_type, 'askedAt', asked_at, 'askedFound', asked_found,
          'comparedAt', compared_at, 'comparedFound', compared_found, 'problem', problem) ORDER BY record_type)
          FROM listening WHERE listening.system = key), '[]') AS listening

@@ -14,7 +14,7 @@ import type { Dispatcher } from 'undici';
 import { historyKind } from '../history/compareHistory';
 import { runJob, type JobKind } from '../jobs/runJob';
 import { deliverMessage } from '../messages/deliver';
-import type { RegistrySource } from '../registry/registry';
+import type { Outside, RegistrySource } from '../registry/registry';
 import { clearOld } from '../runs/clear';
 import { tick } from '../schedule/tick';
 import { queueConnecting } from '../systems/connecting';
@@ -23,6 +23,7 @@ import { releaseWait, type Wait } from '../waits/waits';
 import type { Computing } from './computing';
 import { connectSystem } from './connectSystem';
 import { listenToSystem } from './listenToSystem';
+import { lookAtSchemas } from './lookAtSchemas';
 import { NotedHearing } from './notedHearing';
 import { handleLane } from './handleLane';
 import { Sets } from './sets';
@@ -65,6 +66,7 @@ const heartbeatMs = 5000;
 const clock = [
   '* * * * * schedule_tick ?fill=1d&queue=clock',
   '17 2 * * * connect_all ?fill=1d&queue=clock&max=25',
+  '41 2 * * * look_at_schemas ?fill=1d&queue=clock&max=25',
   '5 3 * * * clear_old ?fill=1d&queue=clear&max=25',
 ];
 
@@ -79,6 +81,8 @@ interface WorkerParts {
   /** Reaches outside addresses. */
   readonly dispatcher: Dispatcher;
   readonly gates: Gates;
+  /** How systems and other outside addresses are reached. */
+  readonly outside: Outside;
   readonly log: Log;
   readonly computing: Computing;
   /** Hears that the worker can do no more: its connections to the database broke. It has to be started anew. */
@@ -101,7 +105,7 @@ export class Worker {
   ) {}
 
   static async start(parts: WorkerParts): Promise<Worker> {
-    const { config, pool, registry, dispatcher, gates, log, computing } = parts;
+    const { config, pool, registry, dispatcher, outside, gates, log, computing } = parts;
     const lock = new pg.Client({ connectionString: config.databaseUrl, keepAlive: true });
     const breaks = (why: Error) => {
       if (!state.stopping) parts.broken(why);
@@ -210,6 +214,7 @@ export class Worker {
           for (const key of (await registry.get()).connectors.keys())
             await queueConnecting(pool, key, { whole: true });
         },
+        look_at_schemas: () => lookAtSchemas({ pool, registry, outside, log }),
         connect_system: async (payload) => {
           const { system, whole } = readSystem(payload);
           await connectSystem(system, { pool, registry: await registry.get(), log }, whole);

@@ -1,11 +1,18 @@
 import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Link, useNavigate } from 'react-router';
-import type { DraftView, SchemaChange, SchemaRefresh, SystemView } from '@vast-knot/core';
+import type {
+  Affected,
+  DraftView,
+  SchemaChange,
+  SchemaRefresh,
+  SystemHealth,
+  SystemView,
+} from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { keys } from '../api/queries';
+import { keys, useSystemsHealth } from '../api/queries';
 import { useMay } from '../frame/useMay';
-import { count } from '../parts/time';
+import { count, shortTime } from '../parts/time';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
 
 const tones: Readonly<Record<SchemaChange['what'], VerdictTone>> = {
@@ -19,6 +26,7 @@ export function SchemaRefreshed({ system }: { readonly system: SystemView }) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const mayChange = useMay('systems.change');
+  const known = useSystemsHealth().data?.find((each) => each.system === system.key)?.schema;
   const look = useMutation({ mutationFn: () => ask<SchemaRefresh>(`/systems/${system.key}/refresh`) });
   const take = useMutation({
     mutationFn: () =>
@@ -36,6 +44,7 @@ export function SchemaRefreshed({ system }: { readonly system: SystemView }) {
       <Button variant="default" loading={look.isPending} onClick={() => look.mutate()}>
         See whether its fields changed
       </Button>
+      {!look.data && known && <AtNight {...known} />}
       {look.isError && <span className="value wrong"> {sentenceOf(look.error)}</span>}
       {look.data && (
         <div role="status">
@@ -56,8 +65,30 @@ export function SchemaRefreshed({ system }: { readonly system: SystemView }) {
   );
 }
 
+/** What was found at night, until somebody looks. */
+function AtNight({ lookedAt, changes, problem }: NonNullable<SystemHealth['schema']>) {
+  const when = shortTime(lookedAt);
+  if (problem !== null)
+    return (
+      <span className="small">
+        {' '}
+        <Verdict tone="wrong">{problem}</Verdict> ({when})
+      </span>
+    );
+  return changes === 0 ? (
+    <span className="small dim"> They were as they are known here on {when}.</span>
+  ) : (
+    <span className="small">
+      {' '}
+      <Verdict tone="will">
+        {count(changes, 'difference')} on {when}
+      </Verdict>
+    </span>
+  );
+}
+
 function Differences({
-  refresh: { changes, broken },
+  refresh: { changes, broken, samples, tables },
   system,
 }: {
   readonly refresh: SchemaRefresh;
@@ -110,6 +141,37 @@ function Differences({
           </ul>
         </>
       )}
+      <Holding what="sample" all={samples} at={(of) => `/bench/${of}`} />
+      <Holding what="table" all={tables} at={(of) => `/tables/${encodeURIComponent(of)}`} />
+    </>
+  );
+}
+
+/** How many are listed. */
+const listed = 20;
+
+/** Samples or tables that hold what there is no more. */
+function Holding({
+  what,
+  all,
+  at,
+}: {
+  readonly what: string;
+  readonly all: readonly Affected[];
+  readonly at: (of: string) => string;
+}) {
+  if (all.length === 0) return null;
+  return (
+    <>
+      <p>{count(all.length, what)} would have to be looked at:</p>
+      <ul>
+        {all.slice(0, listed).map(({ of, name, because }) => (
+          <li key={of}>
+            <Link to={at(of)}>{name}</Link> <span className="small dim">{because}</span>
+          </li>
+        ))}
+        {all.length > listed && <li className="dim">and {all.length - listed} more</li>}
+      </ul>
     </>
   );
 }

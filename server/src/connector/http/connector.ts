@@ -47,6 +47,7 @@ export class HttpConnector implements Connector, RecordStore {
   readonly address: string;
   readonly records = this;
   readonly told: Telling | undefined;
+  readonly describes: boolean;
   private readonly exchange: Exchange;
   readonly takesMany: boolean;
   readonly getMany: RecordStore['getMany'];
@@ -59,6 +60,7 @@ export class HttpConnector implements Connector, RecordStore {
   ) {
     this.address = connection.baseUrl;
     this.told = connection.told;
+    this.describes = connection.document !== undefined;
     this.exchange = new Exchange(connection, parts);
     this.types = new Map(parts.system.recordTypes.map((type) => [type.name, type]));
     this.styles = new Map(

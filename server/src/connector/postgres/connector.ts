@@ -53,6 +53,7 @@ export class PostgresConnector implements Connector, RecordStore {
   readonly records = this;
   readonly told: Telling | undefined = undefined;
   readonly takesMany = true;
+  readonly describes = true;
   readonly noted: NotedChanges | undefined;
   private readonly database: Database;
   private readonly tables: ReadonlyMap<string, TypedTable>;
