@@ -70,7 +70,7 @@ export function readList(
     records.push(record);
   }
   const total = totalOf(list, headers, body);
-  const answer = { cursor, limit, headers, body, count: records.length, total };
+  const answer = { cursor, limit, headers, body, count: records.length, last: records.at(-1), total };
   return { ok: true, records, total, next: pagingStyle(list.paging).next(list.paging, answer) };
 }
 

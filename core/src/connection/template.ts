@@ -10,18 +10,20 @@ export interface PathParts {
   /** The path of the record type, as the connection has it. */
   readonly path: string;
   readonly id?: string;
+  /** The version of the record, where it is part of the address. */
+  readonly version?: string;
 }
 
 /**
  * Returns the path of a template for a record, its id encoded (RFC 3986, 2.1). Undefined where it would lead somewhere else: a blank id
  * would leave the list, and a segment that is `.` or `..` is taken out of every address, however it is written (WHATWG URL, 4.1).
  */
-export function fillPath(template: string, { path, id }: PathParts): string | undefined {
+export function fillPath(template: string, { path, id, version }: PathParts): string | undefined {
   if (id === '' || id?.isWellFormed() === false) return undefined;
-  const filled = fill(
-    template.replaceAll('{path}', path),
-    id === undefined ? {} : { id: encodeURIComponent(id) },
-  );
+  const filled = fill(template.replaceAll('{path}', path), {
+    ...(id !== undefined && { id: encodeURIComponent(id) }),
+    ...(version !== undefined && { version: encodeURIComponent(version) }),
+  });
   const [way = ''] = filled.split('?');
   return id !== undefined && way.split('/').some((segment) => segment === '.' || segment === '..')
     ? undefined

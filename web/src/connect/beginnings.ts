@@ -28,6 +28,7 @@ export const pagingBeginnings: Beginnings<Paging> = {
   offset: { kind: 'offset', parameter: 'offset', limit },
   link: { kind: 'link', limit },
   address: { kind: 'address', next: '/next' },
+  'last record': { kind: 'last record', parameter: 'after', field: 'id', limit },
   none: { kind: 'none' },
 };
 

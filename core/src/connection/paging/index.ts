@@ -1,6 +1,7 @@
 import { schemaOfFamily } from '../style';
 import { address, type AddressPaging } from './address';
 import { cursor, type CursorPaging } from './cursor';
+import { lastRecord, type LastRecordPaging } from './lastRecord';
 import { link, type LinkPaging } from './link';
 import { offset, type OffsetPaging } from './offset';
 import { page, type NumberedPaging } from './page';
@@ -10,7 +11,8 @@ import { whole, type NoPaging } from './whole';
 export type { PageAnswer, PageAsked, PageLimit } from './paging';
 
 /** How a long list is given. */
-export type Paging = CursorPaging | NumberedPaging | OffsetPaging | LinkPaging | AddressPaging | NoPaging;
+export type Paging =
+  CursorPaging | NumberedPaging | OffsetPaging | LinkPaging | AddressPaging | LastRecordPaging | NoPaging;
 
 /** The styles of paging, in the order in which they are offered. */
 export const pagings = [
@@ -19,6 +21,7 @@ export const pagings = [
   offset,
   link,
   address,
+  lastRecord,
   whole,
 ] as unknown as readonly PagingStyle<Paging>[];
 

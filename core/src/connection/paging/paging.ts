@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import type { JsonObject } from '../../model/json';
 import { parameterName, type Style } from '../style';
 import type { WireAnswer } from '../wire';
 
@@ -26,6 +27,8 @@ export interface PageAsked {
 export interface PageAnswer extends PageAsked, Pick<WireAnswer, 'headers' | 'body'> {
   /** How many records were on it. */
   readonly count: number;
+  /** The last of them. */
+  readonly last: JsonObject | undefined;
   /** How many there are in all, where the system says so. */
   readonly total: number | undefined;
 }

@@ -89,6 +89,27 @@ describe('pages', () => {
     );
   });
 
+  test('after the last record, by one of its fields, until a page is empty, or says that there are no more', async () => {
+    const paging = {
+      kind: 'last record' as const,
+      parameter: 'after',
+      field: 'id',
+      limit: { name: 'n', most: 2 },
+    };
+    const pages: Record<string, unknown[]> = { 'P-2': numbers(1, 3), 'P-3': [] };
+    app.reply = ({ url }) => ({
+      body: {
+        data: pages[/after=(P-\d)/.exec(url)?.[1] ?? ''] ?? numbers(2),
+        more: !url.includes('after=P-2'),
+      },
+    });
+    expect(await ids(app.connector(list(paging, { items: '/data' })))).toEqual(['P-1', 'P-2', 'P-3']);
+    expect(asked()).toEqual(['/piers?n=2', '/piers?n=2&after=P-2', '/piers?n=2&after=P-3']);
+    app.seen.splice(0);
+    expect(await ids(app.connector(list({ ...paging, more: '/more' }, { items: '/data' })))).toHaveLength(3);
+    expect(asked()).toEqual(['/piers?n=2', '/piers?n=2&after=P-2']);
+  });
+
   test('a page that comes again and again is told, and not followed for ever', async () => {
     app.reply = () => ({ body: { data: numbers(2), next: 'same' } });
     const paging = { kind: 'cursor' as const, next: '/next', parameter: 'c' };

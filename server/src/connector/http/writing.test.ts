@@ -236,6 +236,19 @@ describe('a record is removed', () => {
     expect(sent()[0]?.body).toEqual({ retired: true });
   });
 
+  test('the version may be part of the address: it is that of the plan, or is read before', async () => {
+    const connector = app.connector({
+      removing: { method: 'DELETE', path: '{path}/{id}?rev={version}' },
+      version: { kind: 'field', field: 'rev' },
+    });
+    app.reply = ({ method }) => ({ body: method === 'GET' ? { ...pier, rev: '3-a b' } : {} });
+    expect(await connector.write('pier', [remove('P-1')])).toEqual([{ ok: true, record: undefined }]);
+    expect(app.seen.at(-1)).toMatchObject({ method: 'DELETE', url: '/piers/P-1?rev=3-a%20b' });
+    expect(await connector.write('pier', [{ ...remove('P-1'), version: '2-x' }])).toMatchObject([
+      { ok: false, problem: { code: 'changed in between' } },
+    ]);
+  });
+
   test('an id that is no part of an address removes nothing', async () => {
     const connector = app.connector({ removing: { method: 'DELETE', path: '{path}/{id}' } });
     expect(await connector.write('pier', [remove('..')])).toMatchObject([{ ok: false }]);

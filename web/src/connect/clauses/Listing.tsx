@@ -177,6 +177,23 @@ function PagingForm({ paging, set }: { readonly paging: Paging; readonly set: (p
           description="Or press it in the answer."
         />
       )}
+      {paging.kind === 'last record' && (
+        <>
+          <Text
+            label="Field of the last record that is sent"
+            mono
+            value={paging.field}
+            onChange={(field) => set({ ...paging, field })}
+          />
+          <OptionalText
+            label="Where it is said whether there are more"
+            mono
+            value={paging.more}
+            placeholder="/has_more"
+            onChange={(more) => set(withMember(paging, 'more', more))}
+          />
+        </>
+      )}
       {paging.kind === 'page' && (
         <Choice
           label="The first page is"

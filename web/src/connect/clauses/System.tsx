@@ -4,7 +4,8 @@ import { Phrase } from '../../parts/Phrase';
 import { withMember } from '../../parts/withMember';
 import { Clause } from '../Clause';
 import { signInBeginnings } from '../beginnings';
-import { Choice, Kind, OptionalText, Text } from '../Inputs';
+import { Choice, Kind, OptionalText, Text, WholeText } from '../Inputs';
+import { parametersText, readParameters } from '../parameters';
 import type { SheetParts } from '../sheetParts';
 import { withConnection } from '../styleEdits';
 import { Identity } from './Identity';
@@ -30,6 +31,30 @@ export function System(parts: SheetParts) {
           classNames={{ input: 'mono' }}
         />
         <LimitsPhrase {...parts} of="requests" usual={8} />
+        <span className="small">
+          {' '}
+          Each carries{' '}
+          <Phrase
+            right="systems.change"
+            label="Headers of each request"
+            says={connection.headers ? Object.keys(connection.headers).join(', ') : 'no header of its own'}
+          >
+            <WholeText
+              label="Headers"
+              mono
+              value={parametersText(connection.headers)}
+              onChange={(text) => {
+                const headers = text.trim() === '' ? undefined : readParameters(text);
+                draft.edit((body) => ({
+                  ...body,
+                  connection: withMember(body.connection, 'headers', headers),
+                }));
+              }}
+              description="Name=value, with & between. Secrets do not belong here."
+            />
+          </Phrase>
+          .
+        </span>
       </Clause>
       <Clause word="Signed in" findings={found('connection/signIn')} reasons={because('', 'signIn')}>
         <SignInPhrase {...parts} />

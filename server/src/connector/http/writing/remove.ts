@@ -13,17 +13,24 @@ export function removeRecords(
     if (!removing)
       throw exchange.failure('refused', 'cannot remove records: its connection does not say how.');
     const { id } = change.ref;
-    const path = fillPath(removing.path, { path: style.path, id });
-    if (path === undefined)
-      throw exchange.failure('refused', `cannot be asked to remove “${id}”: it is no part of an address.`);
-    let ifMatch = ifMatchOf(style, version);
-    if (ifMatch === undefined && style.version.kind !== 'none' && version !== undefined) {
+    const inAddress = removing.path.includes('{version}');
+    let ifMatch = inAddress ? undefined : ifMatchOf(style, version);
+    let at = version;
+    if (ifMatch === undefined && style.version.kind !== 'none' && (inAddress || version !== undefined)) {
       const now = await read(id);
       if (!now) return { ok: true, record: undefined };
-      if (now.version !== version)
+      if (version !== undefined && now.version !== version)
         throw exchange.failure('changed in between', `: ${id} was changed by somebody else in between.`);
       ifMatch = now.etag;
+      at = now.version;
     }
+    const path = fillPath(removing.path, {
+      path: style.path,
+      id,
+      ...(inAddress && at !== undefined && { version: at }),
+    });
+    if (path === undefined)
+      throw exchange.failure('refused', `cannot be asked to remove “${id}”: it is no part of an address.`);
     const answer = await exchange.ask({
       method: removing.method,
       path,

@@ -1,7 +1,8 @@
 import { changings, type Changing, type ChangingAlone } from '@vast-knot/core';
 import { withMember } from '../../../parts/withMember';
 import { changingBeginnings } from '../../beginnings';
-import { Choice, Kind, OptionalText, Text } from '../../Inputs';
+import { Choice, Kind, OptionalText, Text, WholeText } from '../../Inputs';
+import { parametersText, readParameters } from '../../parameters';
 import { PartClause, setterOf } from '../../PartClause';
 import type { TypeParts } from '../../sheetParts';
 
@@ -42,6 +43,13 @@ export function Changed(parts: TypeParts) {
             mono
             value={changing.results}
             onChange={(results) => set({ ...changing, results })}
+          />
+          <WholeText
+            label="Each item holds"
+            mono
+            value={parametersText(changing.item)}
+            onChange={(text) => set({ ...changing, item: readParameters(text) })}
+            description="{id}, {changes}, {ifMatch} and {key} are filled in, with & between."
           />
         </>
       )}

@@ -34,7 +34,13 @@ export function Removed(parts: TypeParts) {
         onChange={(method) => set(method === '' ? undefined : { path: '{path}/{id}', ...removing, method })}
       />
       {removing && (
-        <Text label="Path" mono value={removing.path} onChange={(to) => set({ ...removing, path: to })} />
+        <Text
+          label="Path"
+          mono
+          value={removing.path}
+          onChange={(to) => set({ ...removing, path: to })}
+          description="{path} and {id} are filled in; {version} too, where it is part of the address."
+        />
       )}
     </PartClause>
   );
