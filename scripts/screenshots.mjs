@@ -80,9 +80,6 @@ await run(async () => {
     await take('bench-failure', `/bench/${demoSample(2)}?against=drafts`, () =>
       page.getByText('not expected', { exact: true }).first().waitFor(),
     );
-    await take('versions', `/bench/${demoSample(1)}?against=both`, () =>
-      page.getByText('would come out otherwise').waitFor(),
-    );
     await take('values', `/values?text=${encodeURIComponent('01632 960 715')}`, () =>
       page.getByText('written another way').first().waitFor(),
     );
@@ -121,6 +118,16 @@ await run(async () => {
       await page.getByRole('link', { name: '17 fields' }).click();
       await page.getByLabel('Choose phone').check();
       await page.getByLabel('Choose main_contact').check();
+    });
+    await take('database', '/systems/connect?from=database', async () => {
+      const { baseUrl, user, token } = stack.connections['berth-register'];
+      await page.getByLabel('Address').fill(baseUrl);
+      await page.getByLabel('User').fill(user);
+      await page.getByLabel('Password', { exact: true }).fill(token);
+      await page.getByLabel('The line is').selectOption('none');
+      await page.getByRole('button', { name: 'Read its catalogue' }).click();
+      await page.getByRole('button', { name: /^Calls/ }).click();
+      await page.getByText('8 records').waitFor();
     });
     await page.goto(`${stack.url}/records?left=customer-book/company/C-1005&right=notice-post/message`);
     await page.getByRole('region', { name: 'Left side' }).getByLabel('Status').click();
