@@ -37,6 +37,9 @@ test('while a system is away every page says so, what is for it waits, and all o
   await page.goto(`${stack().url}/runs?search=${String(id)}`);
   await expect(page.getByRole('link', { name: /Goes on meanwhile.*wrote/ }).first()).toBeVisible();
 
+  await page.goto(`${stack().url}/systems/freight-desk`);
+  await standing.getByRole('button', { name: 'Try again now' }).click();
+  await expect(standing.getByText(/^Freight Desk does not answer/).last()).toBeVisible();
   await dial({ outage: false });
   await page.goto(`${stack().url}/runs?search=${company}`);
   await expect(page.getByRole('link', { name: new RegExp(`${company} updated wrote`) }).first()).toBeVisible({

@@ -48,6 +48,23 @@ test('what is for a system that is away waits, is no failed try, and goes on in 
   await until('an answer', async () => (await healthOf('freight-desk'))?.standing === 'answers');
 });
 
+test('somebody may try a system that is away at once, and what waits for it goes on', async () => {
+  await world.ask('freight-desk', 'PUT', '/dials', { outage: true });
+  for (const company of ['C-1011', 'C-1012', 'C-1013', 'C-1014'])
+    await world.changeCompany(company, { phone: '01632 960 611' });
+  await until('the breaker', async () => (await healthOf('freight-desk'))?.standing === 'away');
+  type Tried = { readonly answers: boolean; readonly because?: string };
+  const tryNow = async () => (await world.api<Tried>('POST', '/systems/freight-desk/try')).body;
+  const still = await tryNow();
+  expect(still.answers).toBe(false);
+  expect(still.because).toMatch(/^Freight Desk does not answer/);
+  await world.ask('freight-desk', 'PUT', '/dials', { outage: false });
+  expect((await tryNow()).answers).toBe(true);
+  await until('an answer', async () => (await healthOf('freight-desk'))?.standing === 'answers');
+  await until('the last one', async () => (await world.runs('state=waiting')).length === 0);
+  expect((await world.api('POST', '/systems/nobody/try')).status).toBe(404);
+});
+
 test('a change that happened while a system could not tell is found by catching up', async () => {
   const before = await healthOf('customer-book');
   // Nobody is told of it: the application forgets what it would send.

@@ -49,6 +49,13 @@ const probe: Handle<'/systems/:key/probe'> = async (request, response, parts) =>
   response.json(await (await connectorOf(request.params.key, parts)).probe());
 };
 
+/** Tries a system at once, also one that is left alone for a while; when it answers, what waits for it goes on. */
+const tryNow: Handle<'/systems/:key/try'> = async (request, response, parts) => {
+  const connector = await connectorOf(request.params.key, parts);
+  parts.outside.gates.tryNow(request.params.key);
+  response.json(await connector.probe());
+};
+
 /** What a system says of its record types, for comparing with what is known of them here. */
 const schema: Handle<'/systems/:key/schema'> = async (request, response, parts) => {
   response.json(await learnTypes(await connectorOf(request.params.key, parts), parts));
@@ -174,6 +181,7 @@ export const systemRoutes: readonly Route[] = [
   get('/systems/health', 'systems.read', health),
   post('/systems/:key/connect', 'systems.connect', connect),
   get('/systems/:key/probe', 'systems.read', probe),
+  post('/systems/:key/try', 'systems.connect', tryNow),
   get('/systems/:key/schema', 'systems.read', schema),
   get('/systems/:key/refresh', 'systems.read', refresh),
   get('/systems/:key/exchanges', 'systems.change', exchanges),

@@ -50,6 +50,8 @@ export interface Noted {
 
 /** Changes that a system notes until they are fetched. Throws a WorkspaceError when it does not answer. */
 export interface NotedSource {
+  /** Of which record types it notes changes. */
+  readonly recordTypes: readonly string[];
   /** Returns some, the oldest first. They stay until they are let go. */
   oldest(): Promise<readonly Noted[]>;
   letGo(ids: readonly string[]): Promise<void>;

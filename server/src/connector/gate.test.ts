@@ -57,6 +57,17 @@ describe('the breaker', () => {
     expect(told.map(({ standing }) => standing)).toEqual(['away', 'answers']);
   });
 
+  test('somebody may let one try at once; where it fails, the pause goes on as if it had come by itself', async () => {
+    const { gate } = open();
+    for (let tries = 0; tries < 3; tries++) await fails(gate);
+    gate.tryNow();
+    expect(await fails(gate)).toEqual(new Error('refused'));
+    expect(gate.state).toMatchObject({ standing: 'away', nextTry: Date.now() + 2000 });
+    gate.tryNow();
+    expect((await gate.through(() => ok())).status).toBe(200);
+    expect(gate.state.standing).toBe('answers');
+  });
+
   test('each failed try doubles the pause, to half a minute', async () => {
     const { gate } = open();
     for (let tries = 0; tries < 3; tries++) await fails(gate);

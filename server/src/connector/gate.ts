@@ -152,6 +152,11 @@ export class Gate {
     this.refuseWaiting();
   }
 
+  /** Lets the next request to a system that is away try it at once, instead of at the time of the next try. */
+  tryNow(): void {
+    if (this.closedUntil !== undefined && !this.limits.paused) this.closedUntil = this.now();
+  }
+
   /** Takes over what another process found out. */
   hear(standing: SystemStanding, until: number | undefined, because: string): void {
     if (standing === 'answers' && this.closedUntil !== undefined) this.open();

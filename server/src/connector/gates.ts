@@ -21,6 +21,11 @@ export class Gates {
     return gate;
   }
 
+  /** Lets the next request to a system that is away try it at once. */
+  tryNow(system: string): void {
+    this.gates.get(system)?.tryNow();
+  }
+
   get all(): readonly Gate[] {
     return [...this.gates.values()];
   }

@@ -7,7 +7,7 @@ import { readUrl } from '../systems/installation';
 import { readHeard } from '../systems/listening';
 import { noteCaughtUp, noteSubscribed } from '../systems/states';
 import { look } from './listenToSystem';
-import { takeNoted } from './takeNoted';
+import { takeNotedIfPossible } from './takeNoted';
 
 interface Connecting {
   readonly pool: Pool;
@@ -40,7 +40,7 @@ export async function connectSystem(
     subscribed = true;
     const now = new Date();
     const heard = await readHeard(pool, key);
-    let found = await takeNoted(pool, registry, key);
+    let found = await takeNotedIfPossible(pool, registry, key, log);
     for (const { name: recordType } of registry.catalog.system(key)?.recordTypes ?? []) {
       const how = connector.listeningOf(recordType).asked && !whole ? 'asked' : 'compared';
       const looking = { system: key, recordType, why: 'catching up', now } as const;

@@ -4,7 +4,7 @@ import type { Pool } from '../db/pool';
 import { askSince, compareAll, type Found, type Looking } from '../intake/catchUp';
 import type { Registry } from '../registry/registry';
 import { queueListening } from '../systems/connecting';
-import { takeNoted } from './takeNoted';
+import { takeNotedIfPossible } from './takeNoted';
 import { noteLook, noteLookProblem, readHeard, type Heard } from '../systems/listening';
 
 /** What is worked with. */
@@ -55,7 +55,7 @@ export async function listenToSystem(system: string, parts: ListeningParts): Pro
   if (connector.noted) {
     next.push(new Date(now.getTime() + notedMs));
     try {
-      await takeNoted(pool, registry, system);
+      await takeNotedIfPossible(pool, registry, system, log);
     } catch (thrown) {
       if (!(thrown instanceof WorkspaceError)) throw thrown;
       log.warn({ system, because: thrown.problem.message }, 'noted changes were not fetched');
@@ -97,7 +97,8 @@ export async function look(
   const asks = how === 'asked' && mark !== undefined;
   const found = asks
     ? await askSince(pool, registry, looking, mark)
-    : await compareAll(pool, registry, looking, heard === undefined);
+    : // A look that failed has learnt nothing.
+      await compareAll(pool, registry, looking, !heard?.comparedAt);
   await noteLook(pool, {
     system,
     recordType,

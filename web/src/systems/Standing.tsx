@@ -1,10 +1,10 @@
 import { Button } from '@mantine/core';
-import { useMutation } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import type { SystemHealth, SystemView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { useSystemsHealth } from '../api/queries';
+import { keys, useSystemsHealth } from '../api/queries';
 import { useMay } from '../frame/useMay';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
@@ -30,7 +30,8 @@ export function Standing({ system }: { readonly system: SystemView }) {
             </>
           )}
           {verdict ? <Verdict tone={verdict[0]}>{verdict[1]}</Verdict> : 'Nothing was asked of it yet.'}{' '}
-          {verdict && <Sentence health={health} name={system.name} />}
+          {verdict && <Sentence health={health} name={system.name} />}{' '}
+          {mayConnect && health.standing === 'away' && !health.paused && <TryNow system={system} />}
         </p>
       )}
       <dl className="facts">
@@ -74,6 +75,27 @@ export function Standing({ system }: { readonly system: SystemView }) {
       </dl>
       <Listened health={health} system={system} />
     </section>
+  );
+}
+
+/** Tries a system that is left alone for a while before the time of its next try. */
+function TryNow({ system }: { readonly system: SystemView }) {
+  const client = useQueryClient();
+  const tried = useMutation({
+    mutationFn: () =>
+      ask<{ answers: boolean; because?: string }>(`/systems/${system.key}/try`, { method: 'POST' }),
+    onSettled: () => client.invalidateQueries({ queryKey: keys.systemsHealth }),
+  });
+  return (
+    <>
+      <Button size="compact-xs" variant="default" loading={tried.isPending} onClick={() => tried.mutate()}>
+        Try again now
+      </Button>
+      <span role="status" className="small">
+        {tried.data?.because !== undefined && ` ${tried.data.because}`}
+      </span>
+      {tried.isError && <span className="value wrong"> {sentenceOf(tried.error)}</span>}
+    </>
   );
 }
 

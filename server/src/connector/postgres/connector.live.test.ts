@@ -152,6 +152,8 @@ describe('reading', () => {
       edit('call', '2', [['local', '2026-07-01T10:00:00Z', '2026-12-01T10:00:00Z']]),
     ]);
     expect(done).toMatchObject({ ok: true, record: { local: '2026-12-01T10:00:00Z' } });
+    const found = await there.find('call', [{ field: 'local', values: ['2026-12-01T10:00:00.000Z'] }]);
+    expect(found.map(({ ref }) => ref.id)).toEqual(['2']);
     const { rows } = await outside.owner.query(`SELECT local::text FROM call WHERE id = 2`);
     expect(rows).toEqual([{ local: '2026-12-01 11:00:00' }]);
   });
@@ -166,6 +168,8 @@ describe('reading', () => {
     const ids = async (field: string, ...values: Json[]) =>
       (await connector.find('call', [{ field, values }])).map(({ ref }) => ref.id);
     expect(await ids('number', 'C3', 'C4')).toEqual(['3', '4']);
+    expect(await ids('ready', true)).toHaveLength(25);
+    expect(await ids('ready', 'perhaps')).toEqual([]);
     expect(await ids('id', 'nobody', '5', 7)).toEqual(['5', '7']);
     expect(await ids('state', 'sunk')).toEqual([]);
     expect(await ids('pilot', '')).toHaveLength(25);

@@ -93,7 +93,7 @@ export class PostgresConnector implements Connector, RecordStore {
     const table = this.table(type);
     const limit = Math.min(request.limit, mostRead);
     const asked = since === undefined ? undefined : await this.since(table, since);
-    const [here, there] = this.askable(table, conditions);
+    const [here, there] = await this.askable(table, conditions);
     const rows = await this.rows(
       table,
       pageStatement(table, {
@@ -116,7 +116,7 @@ export class PostgresConnector implements Connector, RecordStore {
 
   async find(type: string, conditions: readonly SearchCondition[], most = Infinity): Promise<StoredRecord[]> {
     const table = this.table(type);
-    const [here, there] = this.askable(table, conditions);
+    const [here, there] = this.split(table, conditions);
     const found: StoredRecord[] = [];
     const page = (request: PageRequest) => this.page({ ...request, conditions: there });
     try {
@@ -426,8 +426,27 @@ export class PostgresConnector implements Connector, RecordStore {
     };
   }
 
+  /** As `split`; times are told as the columns hold them. */
+  private async askable(
+    table: TypedTable,
+    conditions: readonly SearchCondition[],
+  ): Promise<readonly [readonly SearchCondition[], readonly SearchCondition[]]> {
+    const [here, there] = this.split(table, conditions);
+    const isTime = ({ field }: SearchCondition) =>
+      table.type.fields.some(({ name, type }) => name === field && type === 'datetime');
+    if (!there.some(isTime)) return [here, there];
+    const types = await this.typesOf(table);
+    return [
+      here,
+      there.map((one) => ({
+        ...one,
+        values: one.values.map((value) => this.written(value, types.get(one.field) ?? 0)),
+      })),
+    ];
+  }
+
   /** Returns the conditions that are looked through here, and those that the database is asked for. */
-  private askable(
+  private split(
     { type }: TypedTable,
     conditions: readonly SearchCondition[],
   ): readonly [readonly SearchCondition[], readonly SearchCondition[]] {

@@ -72,7 +72,8 @@ export class Database {
           ? false
           : { rejectUnauthorized: connection.protection === 'verified' },
       stream: () => new GuardedSocket(parts.allowedOutbound),
-      max: requestsAtOnce ?? 4,
+      // One more hears of what is noted, and is no statement.
+      max: (requestsAtOnce ?? 4) + 1,
       connectionTimeoutMillis: connectMs,
       idleTimeoutMillis: 10_000,
       // A pool that nobody uses any more holds nothing up.

@@ -12,6 +12,7 @@ interface NotingTable extends Table {
 
 /** What triggers of a database noted: it is fetched in its order, and let go once it is kept here. */
 export class NotedChanges implements NotedSource {
+  readonly recordTypes: readonly string[];
   private readonly schemas: readonly string[];
 
   constructor(
@@ -19,6 +20,7 @@ export class NotedChanges implements NotedSource {
     private readonly tables: readonly NotingTable[],
     private readonly read: (table: Table, content: JsonObject) => Promise<JsonObject>,
   ) {
+    this.recordTypes = tables.map(({ type }) => type.name);
     this.schemas = [...new Set(tables.map(({ style }) => style.schema))];
   }
 

@@ -1,5 +1,6 @@
 import { Button, Checkbox, NativeSelect, TextInput } from '@mantine/core';
-import { useMemo, useState } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import {
   fieldTypes,
@@ -19,6 +20,9 @@ import { FieldRow } from './FieldRow';
 import { ofType, withFields, withNewField, withType } from './fieldEdits';
 import { withMember } from '../../parts/withMember';
 
+/** A row in pixels. */
+const rowHeight = 34;
+
 interface FieldsProps {
   readonly view: DraftView;
   readonly draft: SavedDraft<ConnectionDraft>;
@@ -37,10 +41,25 @@ export function FieldsSheet({ view, draft }: FieldsProps) {
       new Map(reasons.filter((reason) => reason.type === type?.name).map((reason) => [reason.about, reason])),
     [reasons, type?.name],
   );
-  if (!type) return <p className="empty">No record type is named yet.</p>;
-  const rows = watchableFields(type.fields).filter(({ path, label }) =>
-    `${path} ${label}`.toLowerCase().includes(wanted.toLowerCase()),
+  const rows = useMemo(
+    () =>
+      watchableFields(type?.fields ?? []).filter(({ path, label }) =>
+        `${path} ${label}`.toLowerCase().includes(wanted.toLowerCase()),
+      ),
+    [type?.fields, wanted],
   );
+  const scroller = useRef<HTMLDivElement>(null);
+  // Thousands of fields are drawn as far as they are in sight.
+  // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is made to be read while rendering
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeight,
+    overscan: 20,
+  });
+  if (!type) return <p className="empty">No record type is named yet.</p>;
+  const shown = virtual.getVirtualItems();
+  const inSight = shown.flatMap(({ index }) => rows[index] ?? []);
   const change = (edit: (known: RecordType) => RecordType, part?: string) =>
     draft.edit((body) => withType(body, type.name, edit), part);
   const changeChosen = (edit: (field: Field) => Field | undefined) =>
@@ -106,8 +125,8 @@ export function FieldsSheet({ view, draft }: FieldsProps) {
         />
       </div>
       {mayChange && <Several chosen={chosen} changeChosen={changeChosen} none={() => setChosen(new Set())} />}
-      <div className="fields-scroll">
-        <table className="grid boxed fields-grid">
+      <div ref={scroller} className="fields-scroll">
+        <table className="grid boxed fields-grid" aria-rowcount={rows.length + 1}>
           <thead>
             <tr>
               <th>
@@ -131,7 +150,8 @@ export function FieldsSheet({ view, draft }: FieldsProps) {
             </tr>
           </thead>
           <tbody>
-            {rows.map(({ path, field }) => (
+            <Space height={shown[0]?.start ?? 0} />
+            {inSight.map(({ path, field }) => (
               <FieldRow
                 key={path}
                 path={path}
@@ -150,11 +170,22 @@ export function FieldsSheet({ view, draft }: FieldsProps) {
                 }
               />
             ))}
+            <Space height={virtual.getTotalSize() - (shown.at(-1)?.end ?? 0)} />
           </tbody>
         </table>
       </div>
       {mayChange && <NewField add={(name) => change((known) => withNewField(known, name))} />}
     </div>
+  );
+}
+
+/** Stands for the rows that are not in sight. */
+function Space({ height }: { readonly height: number }) {
+  if (height <= 0) return null;
+  return (
+    <tr aria-hidden="true">
+      <td colSpan={9} style={{ height }} className="no-row" />
+    </tr>
   );
 }
 
