@@ -61,13 +61,23 @@ export async function keepEndpoint(
          ON CONFLICT (key) DO UPDATE SET name = EXCLUDED.name, url = EXCLUDED.url`,
         [key, name, url, seal.seal(secret ?? '')],
       );
-    else if (secret === undefined || seal.open(known.sealed) === secret)
+    else if (secret === undefined || opened(seal, known.sealed) === secret)
       await client.query('UPDATE endpoints SET name = $2, url = $3 WHERE key = $1', [key, name, url]);
     else
       await client.query(
-        `UPDATE endpoints SET name = $2, url = $3, sealed = $4, former = sealed,
-           former_until = now() + interval '${formerHours} hours' WHERE key = $1`,
-        [key, name, url, seal.seal(secret)],
+        `UPDATE endpoints SET name = $2, url = $3, sealed = $4, former = CASE WHEN $5 THEN sealed END,
+           former_until = CASE WHEN $5 THEN now() + interval '${formerHours} hours' END WHERE key = $1`,
+        [key, name, url, seal.seal(secret), opened(seal, known.sealed) !== undefined],
       );
   });
+}
+
+/** Returns a secret; undefined for one that was sealed with another key, which signs nothing any more. */
+function opened(seal: Seal, sealed: Buffer): string | undefined {
+  try {
+    return seal.open(sealed);
+  } catch {
+    // The key of the installation was replaced; its secrets are given anew.
+    return undefined;
+  }
 }
