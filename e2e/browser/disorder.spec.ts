@@ -39,7 +39,7 @@ test('while a system is away every page says so, what is for it waits, and all o
 
   await page.goto(`${stack().url}/systems/freight-desk`);
   await standing.getByRole('button', { name: 'Try again now' }).click();
-  await expect(standing.getByText(/^Freight Desk does not answer/).last()).toBeVisible();
+  await expect(standing.getByRole('status')).toContainText('Freight Desk does not answer');
   await dial({ outage: false });
   await page.goto(`${stack().url}/runs?search=${company}`);
   await expect(page.getByRole('link', { name: new RegExp(`${company} updated wrote`) }).first()).toBeVisible({
