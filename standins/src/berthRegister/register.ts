@@ -34,7 +34,11 @@ export async function startRegister({ databaseUrl, token, log }: RegisterOptions
   pool.on('error', () => undefined);
   const user = userOf(databaseUrl);
   await makeTables(pool);
-  await letIn(pool, user, token);
+  await letIn(pool, user, token).catch((thrown: unknown) => {
+    // Who may make no users on this server has a register that nobody else reads.
+    if (!(thrown instanceof pg.DatabaseError) || thrown.code !== '42501') throw thrown;
+    log(`The Berth Register lets nobody else in: ${thrown.message}.`);
+  });
   let working: Promise<unknown> = Promise.resolve();
   const timer = setInterval(() => {
     working = working

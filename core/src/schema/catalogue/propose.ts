@@ -27,7 +27,7 @@ const manyRows = 100_000;
 /** Returns the record types that the tables and views of a database are, with how their rows are reached, and why. */
 export function proposeFromCatalogue(tables: readonly CatalogueTable[]): DatabaseProposal {
   const leftOut: string[] = [];
-  const names = new Map<string, CatalogueTable>();
+  const names = new Set<string>();
   const open = tables.flatMap((table) => {
     const called = `${table.schema}.${table.table}`;
     const key = keyOf(table);
@@ -38,8 +38,9 @@ export function proposeFromCatalogue(tables: readonly CatalogueTable[]): Databas
     const plain = singularName(table.table)
       .replace(/[.'"[\]{}()]/gu, ' ')
       .slice(0, 100);
-    const name = names.has(plain) ? `${table.schema} ${plain}` : plain;
-    names.set(name, table);
+    let name = plain;
+    for (let at = 1; names.has(name); at++) name = `${table.schema} ${plain}${at === 1 ? '' : ` ${at}`}`;
+    names.add(name);
     return [{ table, name, key }];
   });
   const typeNames = new Map(
