@@ -31,7 +31,7 @@ const fieldName = /^[^.'"[\]{}()]{1,120}$/u;
 /** Returns the field that a column is, or why it is none. */
 export function fieldOfColumn(column: CatalogueColumn): Field | string {
   const { name, type, length, precision, scale, values, comment } = column;
-  if (!fieldName.test(name)) return `its name has a letter that formulas cannot name`;
+  if (!fieldName.test(name) || name === '__proto__') return 'formulas cannot name it';
   if (type === 'bytea') return 'it holds bytes, and no text';
   const isList = type.startsWith('_');
   const whole = type === 'numeric' && scale === 0;

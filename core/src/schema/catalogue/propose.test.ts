@@ -75,8 +75,13 @@ test('without a key a unique column that is never blank is the id; one that may 
 });
 
 test('columns that formulas cannot name, or that hold bytes, are left out', () => {
-  expect(leftOut({ columns: [column('id'), column('a.b'), column('photo', { type: 'bytea' })] })).toEqual([
-    'public.pier: the column a.b is left out: its name has a letter that formulas cannot name.',
+  expect(
+    leftOut({
+      columns: [column('id'), column('__proto__'), column('a.b'), column('photo', { type: 'bytea' })],
+    }),
+  ).toEqual([
+    'public.pier: the column __proto__ is left out: formulas cannot name it.',
+    'public.pier: the column a.b is left out: formulas cannot name it.',
     'public.pier: the column photo is left out: it holds bytes, and no text.',
   ]);
 });
