@@ -1,5 +1,6 @@
 import type { GuardedChange, Json, JsonObject } from '@vast-knot/core';
 import { OutsideDatabase } from '../../fixtures/outsideDatabase';
+import { startTlsProxy } from '../../fixtures/tlsProxy';
 import { pagesOf } from '../recordStore';
 import type { PostgresConnector } from './connector';
 
@@ -434,4 +435,15 @@ test('what went over the line is told with the statement, its values by column, 
     problem: '',
   });
   expect(JSON.stringify(outside.exchanged.map(({ exchanged }) => exchanged))).not.toContain(outside.secret);
+});
+
+test('an encrypted line is used as it is asked for: with any certificate, or only with one that somebody vouches for', async () => {
+  const { host, stop } = await startTlsProxy(outside.host);
+  const baseUrl = `postgres://${host}/${outside.connection.user}`;
+  const through = (protection: 'encrypted' | 'verified') =>
+    outside.connector({}, { baseUrl, protection, allowed: [host] });
+  const encrypted = await through('encrypted');
+  expect((await encrypted.get('berth', 'N1'))?.ref.id).toBe('N1');
+  await expect((await through('verified')).get('berth', 'N1')).rejects.toThrow(/self-signed certificate/);
+  stop();
 });
