@@ -97,6 +97,19 @@ test('calls that are created while workers are killed are each there once', asyn
   expect((await Promise.all(numbers.map(calls))).map((rows) => rows.length)).toEqual(numbers.map(() => 1));
 });
 
+test('what changed while a system was taken out is found when it is started again', async () => {
+  const id = await sail('9300', { 'Sails On': '12/05/2027' });
+  await until('the remark', async () => (await voyageOf(id))['Remark'] !== undefined);
+  const out = await world.api<{ draft: string }>('DELETE', '/systems/berth-register');
+  await world.berths.query(`UPDATE call SET berth = 'HOL-3' WHERE voyage_no = '9300'`);
+  const path = `/connections/drafts/${out.body.draft}`;
+  const { revision } = (await world.api<DraftView>('GET', path)).body;
+  const started = await world.api('POST', `${path}/start`, undefined, { 'if-match': `"${revision}"` });
+  expect(started.status).toBe(201);
+  const moved = async () => (await voyageOf(id))['Remark'] === 'Berth: Holm Haven Ramp';
+  await until('the other berth', moved);
+});
+
 test('what a trigger notes is taken at once: put in from the sheet, by a user who may', async () => {
   const owner = new URL(process.env['TEST_POSTGRES'] ?? '');
   const { body: view } = await world.api<DraftView>('POST', '/connections/drafts', {

@@ -50,7 +50,7 @@ CREATE INDEX exchanges_of_system ON exchanges (system, what, id DESC);
 ALTER TABLE endpoints ADD COLUMN former bytea, ADD COLUMN former_until timestamptz;
 
 -- What stands for a record that is as the image says: so records are compared without reading what is known of them.
-ALTER TABLE images ADD COLUMN digest text;
+ALTER TABLE images ADD COLUMN digest bigint;
 
 -- What a system says of its record types is looked at each night, beside what is known of them here.
 ALTER TABLE system_states

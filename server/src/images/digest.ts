@@ -2,9 +2,9 @@ import { hash } from 'node:crypto';
 import type { JsonObject } from '@vast-knot/core';
 
 /**
- * Returns eight bytes that stand for a record as it was read: another record has other ones. The same values in another order, or in
- * another form, have other ones as well; such a record is looked at whole.
+ * Returns a number of 48 bits that stands for a record as it was read: another record has another one. The same values in another order,
+ * or in another form, have another one as well; such a record is looked at whole.
  */
-export function digestOf(record: JsonObject): string {
-  return hash('sha1', JSON.stringify(record), 'base64url').slice(0, 11);
+export function digestOf(record: JsonObject): number {
+  return hash('sha1', JSON.stringify(record), 'buffer').readUIntBE(0, 6);
 }

@@ -15,6 +15,8 @@ export interface KnownImage extends RecordImage {
   readonly ref: RecordRef;
   /** We removed it ourselves; the event that tells so has not come yet. */
   readonly removedByUs?: boolean;
+  /** What stands for a record that is as it; undefined where that is not known. */
+  readonly digest?: number;
 }
 
 /** A write of ours that was sent, and whose result is not known yet. */
@@ -29,9 +31,10 @@ interface ImageRow extends RecordRef {
   readonly toldAt: Date | null;
   readonly gone: boolean;
   readonly removed: boolean;
+  readonly digest: string | null;
 }
 
-const columns = `system, record_type AS "recordType", record_id AS id, record, echoes, told_at AS "toldAt", gone, removed`;
+const columns = `system, record_type AS "recordType", record_id AS id, record, echoes, told_at AS "toldAt", gone, removed, digest`;
 const ofRefs =
   '(system, record_type, record_id) IN (SELECT * FROM unnest($1::text[], $2::text[], $3::text[]))';
 
@@ -64,12 +67,11 @@ export async function peekImages(
 /** So many digests are read at a time. */
 const digestsAtOnce = 10_000;
 
-/** Returns what stands for each record of a type of which there is an image, by its id; null where that is not known. */
-export async function readDigests(
+/** Gives the ids of the records of a type of which there is an image, each with what stands for it; null where that is not known. */
+export async function* digestsOf(
   pool: Pool,
   { system, recordType }: Pick<RecordRef, 'system' | 'recordType'>,
-): Promise<Map<string, string | null>> {
-  const digests = new Map<string, string | null>();
+): AsyncGenerator<readonly (readonly [id: string, digest: number | null])[]> {
   let after: string | undefined = '';
   while (after !== undefined) {
     const { rows }: QueryArrayResult<[id: string, digest: string | null]> = await pool.query({
@@ -80,22 +82,21 @@ export async function readDigests(
       values: [system, recordType, after, digestsAtOnce],
       rowMode: 'array',
     });
-    for (const [id, digest] of rows) digests.set(id, digest);
+    yield rows.map(([id, digest]) => [id, digest === null ? null : Number(digest)]);
     after = rows.length < digestsAtOnce ? undefined : rows.at(-1)?.[0];
   }
-  return digests;
 }
 
 /** Notes what stands for records that are as their images, in another form; of images that changed meanwhile, nothing. */
 export async function noteDigests(
   runner: Runner,
   { system, recordType }: Pick<RecordRef, 'system' | 'recordType'>,
-  noted: readonly { readonly id: string; readonly before: string | null; readonly digest: string }[],
+  noted: readonly { readonly id: string; readonly before: number | null; readonly digest: number }[],
 ): Promise<void> {
   if (noted.length === 0) return;
   await runner.query(
     `UPDATE images SET digest = noted.digest
-     FROM json_to_recordset($3::json) AS noted (id text, before text, digest text)
+     FROM json_to_recordset($3::json) AS noted (id text, before bigint, digest bigint)
      WHERE system = $1 AND record_type = $2 AND record_id = noted.id AND images.digest IS NOT DISTINCT FROM noted.before`,
     [system, recordType, JSON.stringify(noted)],
   );
@@ -105,7 +106,17 @@ function byKey(rows: readonly ImageRow[]): Map<string, KnownImage> {
   return new Map(rows.map((row) => [refKey(row), imageOf(row)]));
 }
 
-function imageOf({ system, recordType, id, record, echoes, toldAt, gone, removed }: ImageRow): KnownImage {
+function imageOf({
+  system,
+  recordType,
+  id,
+  record,
+  echoes,
+  toldAt,
+  gone,
+  removed,
+  digest,
+}: ImageRow): KnownImage {
   return {
     ref: { system, recordType, id },
     record,
@@ -113,6 +124,7 @@ function imageOf({ system, recordType, id, record, echoes, toldAt, gone, removed
     ...(toldAt && { toldAt: toldAt.toISOString() }),
     ...((gone || removed) && { gone: true }),
     ...(removed && { removedByUs: true }),
+    ...(digest !== null && { digest: Number(digest) }),
   };
 }
 
@@ -120,7 +132,7 @@ const keepStatement = prepared(
   'keep images',
   `INSERT INTO images (system, record_type, record_id, record, digest, echoes, told_at, gone, gone_at)
      SELECT *, CASE WHEN gone THEN now() END FROM json_to_recordset($1::json)
-       AS image (system text, type text, id text, record jsonb, digest text, echoes jsonb, told_at timestamptz, gone boolean)
+       AS image (system text, type text, id text, record jsonb, digest bigint, echoes jsonb, told_at timestamptz, gone boolean)
      ORDER BY system, type, id
      ON CONFLICT (system, record_type, record_id) DO UPDATE
        SET record = EXCLUDED.record, digest = EXCLUDED.digest, echoes = EXCLUDED.echoes, told_at = EXCLUDED.told_at, gone = EXCLUDED.gone, removed = false,
@@ -155,7 +167,7 @@ export async function keepFirstSeen(runner: Runner, records: readonly StoredReco
   const { rowCount } = await runner.query(
     `INSERT INTO images (system, record_type, record_id, record, digest)
      SELECT system, type, id, record, digest
-     FROM json_to_recordset($1::json) AS seen (system text, type text, id text, record jsonb, digest text)
+     FROM json_to_recordset($1::json) AS seen (system text, type text, id text, record jsonb, digest bigint)
      ON CONFLICT DO NOTHING`,
     [
       JSON.stringify(

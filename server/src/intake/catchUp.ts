@@ -11,7 +11,8 @@ import type { Connector } from '../connector/connector';
 import { pagesOf, type RecordStore } from '../connector/recordStore';
 import type { Pool } from '../db/pool';
 import { digestOf } from '../images/digest';
-import { keepFirstSeen, noteDigests, peekImages, readDigests } from '../images/images';
+import { digestsOf, keepFirstSeen, noteDigests, peekImages } from '../images/images';
+import { KnownDigests } from '../images/knownDigests';
 import type { ReceivedEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
 import { countTaken, takeAll } from './takeAll';
@@ -74,35 +75,21 @@ export async function compareAll(
 ): Promise<Found> {
   const looked = lookedAt(pool, registry, looking);
   if (!looked) return nothing;
-  const known = learning ? new Map<string, string | null>() : await readDigests(pool, looking);
+  const known = new KnownDigests();
+  if (!learning)
+    for await (const some of digestsOf(pool, looking)) for (const [id, digest] of some) known.add(id, digest);
   let found = nothing;
   // While one page is compared, the next one is on its way.
   for await (const page of ahead(pagesOf(looked.store, { type: looking.recordType, limit: pageSize }))) {
     if (learning) await keepFirstSeen(pool, page);
+    // Most records are as they were.
+    const unlike = page.filter(({ ref, record }) => !known.see(ref.id, digestOf(record)));
     found = together(found, {
-      taken: learning ? 0 : await takeDifferences(looked, unlike(page, known)),
+      taken: learning ? 0 : await takeDifferences(looked, unlike),
       mark: greatestMark(looked.connector, page),
     });
-    // What is left in the end is gone.
-    for (const { ref } of page) known.delete(ref.id);
   }
-  return learning ? found : together(found, { taken: await takeGone(looked, known), mark: undefined });
-}
-
-/** A record that may be other than its image, with what stood for it there, and what stands for it now. */
-interface Unlike {
-  readonly stored: StoredRecord;
-  readonly before: string | null;
-  readonly digest: string;
-}
-
-/** Returns the records that are not known to be as their images. Most are. */
-function unlike(page: readonly StoredRecord[], known: ReadonlyMap<string, string | null>): readonly Unlike[] {
-  return page.flatMap((stored) => {
-    const digest = digestOf(stored.record);
-    const before = known.get(stored.ref.id) ?? null;
-    return before === digest ? [] : [{ stored, before, digest }];
-  });
+  return known.anyLeft ? together(found, { taken: await takeGone(looked, known), mark: undefined }) : found;
 }
 
 /**
@@ -122,7 +109,7 @@ export async function askSince(
     pagesOf(looked.store, { type: looking.recordType, limit: pageSize, since: mark }),
   ))
     found = together(found, {
-      taken: await takeDifferences(looked, unlike(page, nobody)),
+      taken: await takeDifferences(looked, page),
       mark: greatestMark(looked.connector, page),
     });
   return found;
@@ -143,9 +130,6 @@ async function* ahead<T>(steps: AsyncGenerator<T>): AsyncGenerator<T> {
     await steps.return(undefined);
   }
 }
-
-/** Few records changed since a moment; each is looked at whole. */
-const nobody: ReadonlyMap<string, string | null> = new Map();
 
 const nothing: Found = { taken: 0, mark: undefined };
 
@@ -170,23 +154,24 @@ function greatestMark(connector: Connector, page: readonly StoredRecord[]): numb
 
 async function takeDifferences(
   { pool, registry, connector, type, looking }: Looked,
-  page: readonly Unlike[],
+  page: readonly StoredRecord[],
 ): Promise<number> {
   if (page.length === 0) return 0;
   // A record that moved from one page to the next while they were read comes twice.
-  const once = [...new Map(page.map((each) => [each.stored.ref.id, each])).values()];
+  const once = [...new Map(page.map((stored) => [stored.ref.id, stored])).values()];
   const images = await peekImages(
     pool,
-    once.map(({ stored }) => stored.ref),
+    once.map(({ ref }) => ref),
   );
   const events: ReceivedEvent[] = [];
-  const same: { id: string; before: string | null; digest: string }[] = [];
-  for (const { stored, before, digest } of once) {
+  const same: { id: string; before: number | null; digest: number }[] = [];
+  for (const stored of once) {
     const image = images.get(refKey(stored.ref));
     const kind = !image || image.gone ? 'created' : 'updated';
     const is = kind === 'created' ? 'news' : beside(connector, type, image, stored);
     if (is === 'news') events.push(eventFor(stored, kind, looking));
-    else if (is === 'same') same.push({ id: stored.ref.id, before, digest });
+    const [before, digest] = [image?.digest ?? null, digestOf(stored.record)];
+    if (is === 'same' && before !== digest) same.push({ id: stored.ref.id, before, digest });
   }
   await noteDigests(pool, looking, same);
   return countTaken(await takeAll(pool, registry, events));
@@ -210,21 +195,38 @@ function beside(
 }
 
 /** Takes the records as removed of which there are images, and which are not there any more. */
-async function takeGone(
-  { pool, registry, store, type, looking }: Looked,
-  left: ReadonlyMap<string, string | null>,
-): Promise<number> {
+async function takeGone(looked: Looked, known: KnownDigests): Promise<number> {
+  const { pool, registry, store, looking } = looked;
+  const { system, recordType } = looking;
   let count = 0;
-  const gone: ReceivedEvent[] = [];
-  for (const id of left.keys()) {
-    // It may have come into the list, or left it, while that was read.
-    if (await store.get(type.name, id)) continue;
-    const ref = { system: looking.system, recordType: type.name, id };
-    const image = (await peekImages(pool, [ref])).get(refKey(ref));
-    if (image) gone.push(eventFor({ ref, record: image.record }, 'deleted', looking));
-    if (gone.length >= pageSize) count += countTaken(await takeAll(pool, registry, gone.splice(0)));
+  for await (const some of digestsOf(pool, looking)) {
+    const left = some.flatMap(([id]) => (known.isLeft(id) ? [id] : []));
+    for (let at = 0; at < left.length; at += pageSize) {
+      const ids = left.slice(at, at + pageSize);
+      // They may have come into the list, or left it, while that was read.
+      const there = await thoseThere(store, recordType, ids);
+      const gone = ids.filter((id) => !there.has(id)).map((id) => ({ system, recordType, id }));
+      const images = await peekImages(pool, gone);
+      const events = gone.flatMap((ref) => {
+        const image = images.get(refKey(ref));
+        return image ? [eventFor({ ref, record: image.record }, 'deleted', looking)] : [];
+      });
+      count += countTaken(await takeAll(pool, registry, events));
+    }
   }
-  return count + countTaken(await takeAll(pool, registry, gone));
+  return count;
+}
+
+/** Returns those of the ids of which there is a record; asked for together where the system can be asked so. */
+async function thoseThere(
+  store: RecordStore,
+  type: string,
+  ids: readonly string[],
+): Promise<ReadonlySet<string>> {
+  if (store.getMany) return new Set((await store.getMany(type, ids)).map(({ ref }) => ref.id));
+  const there = new Set<string>();
+  for (const id of ids) if (await store.get(type, id)) there.add(id);
+  return there;
 }
 
 function eventFor(
