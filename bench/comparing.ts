@@ -1,10 +1,10 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { once } from 'node:events';
-import { readFileSync } from 'node:fs';
 import { emptyConnection, type ConnectionDraft, type DraftView, type SystemHealth } from '@vast-knot/core';
 import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
+import { watchMemory } from './memory';
 import { bestTimes, type Figure } from './timing';
 
 const count = 100_000;
@@ -57,10 +57,11 @@ export async function benchComparing(): Promise<readonly Figure[]> {
       },
       rounds,
     );
-    const memory = await memoryFor(stack, async () => {
-      await api('POST', `/systems/${system}/connect`);
-      last = await after(last);
-    });
+    const before = watchMemory(stack).stop();
+    const watched = watchMemory(stack);
+    await api('POST', `/systems/${system}/connect`);
+    last = await after(last);
+    const memory = watched.stop() - before;
     const ratio = times.product / times.script;
     return [
       {
@@ -82,21 +83,6 @@ export async function benchComparing(): Promise<readonly Figure[]> {
     await stack.stop();
     pages.kill();
   }
-}
-
-/** Returns by how many megabytes the memory of the server grew while something was done, at its peak. */
-async function memoryFor(stack: Stack, work: () => Promise<void>): Promise<number> {
-  const held = () => {
-    // The second number is the resident pages (proc(5)).
-    const [, pages = '0'] = readFileSync(`/proc/${stack.server?.pid ?? 'self'}/statm`, 'utf8').split(' ');
-    return (Number(pages) * 4096) / 1e6;
-  };
-  const before = held();
-  let peak = before;
-  const timer = setInterval(() => (peak = Math.max(peak, held())), 50);
-  await work();
-  clearInterval(timer);
-  return peak - before;
 }
 
 type Api = <T>(method: string, path: string, body?: unknown, revision?: number) => Promise<T>;

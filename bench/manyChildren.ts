@@ -1,8 +1,8 @@
-import { readFileSync } from 'node:fs';
 import pg from 'pg';
 import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
 import { askSystem, companyWithParty, international, quiet } from './systems';
+import { watchMemory } from './memory';
 import type { Figure } from './timing';
 
 const children = 10_000;
@@ -224,22 +224,6 @@ async function keepOpen(desk: pg.Client, count: number): Promise<void> {
      WHERE type = 'booking' AND id LIKE 'BM%'`,
     [`BM${10_000 + count}`],
   );
-}
-
-/** The resident memory of the server at most, in MB. */
-function watchMemory(stack: Stack): { stop: () => number } {
-  const now = () => {
-    const status = readFileSync(`/proc/${stack.server.pid}/status`, 'utf8');
-    return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024;
-  };
-  let most = now();
-  const timer = setInterval(() => (most = Math.max(most, now())), 50);
-  return {
-    stop: () => {
-      clearInterval(timer);
-      return most;
-    },
-  };
 }
 
 function percentile(values: readonly number[], share: number): number {

@@ -141,6 +141,7 @@ test('what a trigger notes is taken at once: put in from the sheet, by a user wh
     'CREATE',
     'DROP',
     'CREATE',
+    'GRANT',
   ]);
   const saved = await world.api<DraftView>(
     'PUT',

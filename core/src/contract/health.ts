@@ -19,6 +19,8 @@ export interface SystemHealth {
   readonly milliseconds: number | null;
   /** Events that wait until it answers. */
   readonly waiting: number;
+  /** When it answered last. */
+  readonly answeredAt: string | null;
   /** When its last event came. */
   readonly lastEvent: string | null;
   /** Whether it sends its events to us; null for one that is not asked to. */

@@ -28,6 +28,8 @@ export interface Problem {
   readonly waits?: {
     readonly system: string;
     readonly until: number;
+    /** It does not answer; once it does, nobody has to wait any longer. */
+    readonly away?: boolean;
     /** It may have been asked all the same. */
     readonly sent?: boolean;
   };

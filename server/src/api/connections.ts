@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import Joi from 'joi';
 import {
   connectionDraftSchema,
@@ -7,6 +6,7 @@ import {
   type DraftTry,
   type DraftView,
 } from '@vast-knot/core';
+import { newSigningSecret } from '../connector/signing';
 import { beginDraft } from '../drafts/begun';
 import {
   discardDraft,
@@ -134,7 +134,7 @@ const secret: Handle<'/connections/drafts/:id/secrets/:name'> = async (request, 
   if (name !== 'token' && name !== 'webhook') throw notFound(`secret ${name}`);
   const { value } = parsed(secretBody, request.body);
   const { id } = await existing(request.params.id, parts);
-  const made = value ?? `whsec_${randomBytes(24).toString('base64')}`;
+  const made = value ?? newSigningSecret();
   await keepDraftSecret(parts.pool, parts.seal, { id, name, value: made });
   response.json(value === undefined ? { value: made } : {});
 };

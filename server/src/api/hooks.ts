@@ -52,6 +52,7 @@ export function intakeRoutes(
     const connector = connectors.get(system);
     const definition = catalog.system(system);
     const body = bodyOf(request);
+    const headers = singleHeaders(request.headers);
     const began = Date.now();
     const tell = (what: 'taken' | 'refused', status: number, answer: string) => {
       if (!definition) return;
@@ -60,7 +61,7 @@ export function intakeRoutes(
         at: new Date(began).toISOString(),
         method,
         url,
-        requestHeaders: withoutSignIn(singleHeaders(request.headers)),
+        requestHeaders: withoutSignIn(headers),
         requestBody: body,
         status,
         answerHeaders: {},
@@ -76,7 +77,6 @@ export function intakeRoutes(
     };
     if (!connector || !definition)
       return refuse(404, 'Unknown system', `There is no system “${printable(system)}”.`);
-    const headers = singleHeaders(request.headers);
     const { told } = connector;
     if (!told)
       return refuse(404, 'Not told', `The connection of “${printable(system)}” says nothing of messages.`);

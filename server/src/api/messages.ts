@@ -1,7 +1,8 @@
-import { randomBytes, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import Joi from 'joi';
 import type { EndpointTest, EndpointView, MessagePage } from '@vast-knot/core';
 import { refusedAddress } from '../connector/outbound';
+import { newSigningSecret } from '../connector/signing';
 import { postTo } from '../endpoints/post';
 import { keepEndpoint, type Endpoint } from '../endpoints/repository';
 import { HttpProblem, notFound, parsed } from '../http/problem';
@@ -81,8 +82,6 @@ function ofOwn(key: string, { config }: AppParts): void {
   throw new HttpProblem(409, 'Given by the environment', because);
 }
 
-const newSecret = () => `whsec_${randomBytes(24).toString('base64')}`;
-
 /** Makes an address, or changes one. Where it gets a secret that was made here, that is told once. */
 const changeEndpoint: Handle<'/endpoints/:key'> = async (request, response, parts) => {
   const { key } = request.params;
@@ -96,7 +95,7 @@ const changeEndpoint: Handle<'/endpoints/:key'> = async (request, response, part
     throw new HttpProblem(422, 'Not valid', because, [{ at: 'url', message: because }]);
   }
   const known = (await parts.registry.get()).endpoints.get(key);
-  const made = known || secret !== undefined ? undefined : newSecret();
+  const made = known || secret !== undefined ? undefined : newSigningSecret();
   await keepEndpoint(parts.pool, parts.seal, { key, name, url, secret: secret ?? made });
   const formerUntil = viewOf(await existing(key, parts), parts).formerUntil;
   response.json({
@@ -114,7 +113,7 @@ const rotate: Handle<'/endpoints/:key/rotate'> = async (request, response, parts
   const { key } = request.params;
   const { name, url } = await existing(key, parts);
   ofOwn(key, parts);
-  const secret = newSecret();
+  const secret = newSigningSecret();
   await keepEndpoint(parts.pool, parts.seal, { key, name, url, secret });
   response.json({ secret });
 };

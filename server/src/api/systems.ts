@@ -157,7 +157,7 @@ const leave: Handle<'/systems/:key'> = async (request, response, parts) => {
   await connectorOf(key, parts);
   const draft = await takeOut(parts.pool, parts.seal, { key, by: personOf(request) });
   if (draft === undefined) {
-    const because = 'It is not reached over HTTP, and is part of this installation.';
+    const because = 'It only tells, and is part of this installation.';
     throw new HttpProblem(422, 'Not taken out', because);
   }
   response.json({ draft });

@@ -32,7 +32,7 @@ describe('the breaker', () => {
       code: 'unavailable',
       message: 'desk does not answer (refused).',
       retry: true,
-      waits: { system: 'desk', until: Date.now() + 1000 },
+      waits: { system: 'desk', until: Date.now() + 1000, away: true },
     });
     expect(send).not.toHaveBeenCalled();
     expect(gate.state).toMatchObject({ standing: 'away', nextTry: Date.now() + 1000 });

@@ -1,4 +1,4 @@
-import { WorkspaceError, type SystemStanding } from '@vast-knot/core';
+import { WorkspaceError, type Problem, type SystemStanding } from '@vast-knot/core';
 
 /** How much may be asked of a system. */
 export interface GateLimits {
@@ -106,10 +106,14 @@ export class Gate {
   }
 
   /** Until when the system is left alone; undefined while it is asked. */
-  get waits(): { readonly system: string; readonly until: number } | undefined {
+  get waits(): Problem['waits'] {
     return this.closedUntil === undefined
       ? undefined
-      : { system: this.system, until: Math.max(this.closedUntil, this.now() + 250) };
+      : this.waitsUntil(Math.max(this.closedUntil, this.now() + 250));
+  }
+
+  private waitsUntil(until: number): NonNullable<Problem['waits']> {
+    return { system: this.system, until, ...(this.current.standing === 'away' && { away: true }) };
   }
 
   /** Takes other limits, where the connection was changed. */
@@ -256,7 +260,7 @@ export class Gate {
       code: 'unavailable',
       message: `${this.name} ${because}`,
       retry: true,
-      waits: { system: this.system, until: this.now() + waitMs, ...(sent && { sent }) },
+      waits: { ...this.waitsUntil(this.now() + waitMs), ...(sent && { sent }) },
     });
   }
 

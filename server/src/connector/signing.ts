@@ -1,6 +1,9 @@
-import { createHmac, timingSafeEqual } from 'node:crypto';
+import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import { Webhook } from 'standardwebhooks';
 import type { Signing } from '@vast-knot/core';
+
+/** Returns a new secret with which messages are signed, as Standard Webhooks writes them. */
+export const newSigningSecret = () => `whsec_${randomBytes(24).toString('base64')}`;
 
 /** A message whose sender is to be known. */
 export interface SignedMessage {

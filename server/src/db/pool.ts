@@ -45,7 +45,7 @@ function asOne(statements: readonly Statement[]): string {
   });
   // What only selects is not done unless somebody reads it; what changes something is done in any case.
   const read = statements.flatMap(({ text }, at) =>
-    /^\s*(SELECT|WITH)/.test(text) ? [`(SELECT count(*) FROM part${at})`] : [],
+    /\b(INSERT|(?<!FOR |KEY )UPDATE|DELETE) /.test(text) ? [] : [`(SELECT count(*) FROM part${at})`],
   );
   return `WITH ${parts.join(', ')} SELECT ${read.length > 0 ? read.join(', ') : '1'}`;
 }

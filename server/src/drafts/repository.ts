@@ -43,34 +43,40 @@ interface NewDraft {
   readonly system: string | null;
   readonly by: string;
   readonly secrets?: Readonly<Record<string, string>>;
+  /** The key of the system that was taken out, and comes back with it. */
+  readonly wayBack?: string;
 }
 
 /** Keeps a new draft. Returns its id. */
 export async function insertDraft(
   client: Runner,
   seal: Seal,
-  { draft, system, by, secrets = {} }: NewDraft,
+  { draft, system, by, secrets = {}, wayBack }: NewDraft,
 ): Promise<string> {
   const id = randomUUID();
   await client.query(
-    'INSERT INTO connection_drafts (id, system, draft, changed_by) VALUES ($1, $2, $3, $4)',
-    [id, system, JSON.stringify(draft), by],
+    'INSERT INTO connection_drafts (id, system, draft, changed_by, way_back) VALUES ($1, $2, $3, $4, $5)',
+    [id, system, JSON.stringify(draft), by, wayBack ?? null],
   );
   for (const [name, value] of Object.entries(secrets))
     await keepDraftSecret(client, seal, { id, name, value });
   return id;
 }
 
-/** Locks a draft until the transaction ends. Returns whether it is still there, and at that revision. */
+/**
+ * Locks a draft until the transaction ends. Returns the key of the system that was taken out and comes back with it; undefined where the
+ * draft is not there any more, or not at that revision.
+ */
 export async function lockDraft(
   client: Runner,
   { id, revision }: Pick<DraftView, 'id' | 'revision'>,
-): Promise<boolean> {
-  const { rowCount } = await client.query(
-    'SELECT 1 FROM connection_drafts WHERE id = $1 AND revision = $2 AND discarded_at IS NULL FOR UPDATE',
+): Promise<{ readonly wayBack: string | null } | undefined> {
+  const { rows } = await client.query<{ wayBack: string | null }>(
+    `SELECT way_back AS "wayBack" FROM connection_drafts
+     WHERE id = $1 AND revision = $2 AND discarded_at IS NULL FOR UPDATE`,
     [id, revision],
   );
-  return rowCount === 1;
+  return rows[0];
 }
 
 /** Saves a draft as it is by now. Returns whether it was still at that revision. */

@@ -102,6 +102,27 @@ test('a system that is taken out becomes a draft with its secrets, and comes bac
   expect(await secretsOf('out')).toEqual({ token: 'one' });
 });
 
+test('what was seen of a system stays while it is taken out, and is forgotten for another that gets its key', async () => {
+  const { pool } = database;
+  const seen = async () =>
+    (
+      await pool.query(
+        `SELECT 1 FROM images WHERE system = 'seen' UNION ALL SELECT 1 FROM listening WHERE system = 'seen'`,
+      )
+    ).rowCount;
+  await start(await begun('seen'));
+  await pool.query(
+    `INSERT INTO images (system, record_type, record_id, record) VALUES ('seen', 'pier', '1', '{}')`,
+  );
+  await pool.query(`INSERT INTO listening (system, record_type, compared_at) VALUES ('seen', 'pier', now())`);
+  const back = await readDraft(pool, (await takeOut(pool, seal, { key: 'seen', by: 'admin' })) ?? '');
+  expect(back && (await start(back))).toEqual({ is: 'started', key: 'seen' });
+  expect(await seen()).toBe(2);
+  await takeOut(pool, seal, { key: 'seen', by: 'admin' });
+  await start(await begun('seen'));
+  expect(await seen()).toBe(0);
+});
+
 test('a discarded draft can be put back with its secrets, and goes after a month', async () => {
   const { pool } = database;
   const view = await begun('back', { secrets: { token: 'one' } });

@@ -7,7 +7,9 @@ import {
 } from '@vast-knot/core';
 import { inTransaction, type Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
+import { forgetImages } from '../images/images';
 import { queueConnecting } from '../systems/connecting';
+import { forgetHeard } from '../systems/listening';
 import { addSystem, changeSystem, keepSecret, readSystems, removeSystem } from '../systems/repository';
 import { draftOfSystem } from './begin';
 import { insertDraft, lockDraft, openDraftSecrets, removeDraft } from './repository';
@@ -38,11 +40,17 @@ export async function startDraft(pool: Pool, seal: Seal, view: DraftView): Promi
   const definition = systemOfDraft(draft);
   const key = system ?? definition.key;
   return inTransaction(pool, async (client): Promise<Started> => {
-    if (!(await lockDraft(client, view))) return { is: 'moved' };
+    const locked = await lockDraft(client, view);
+    if (!locked) return { is: 'moved' };
     const secrets = await openDraftSecrets(client, seal, view);
     const kept = { definition: { ...definition, key }, connection: draft.connection };
     if (system !== null) await changeSystem(client, kept);
     else if (!(await addSystem(client, kept))) return { is: 'taken' };
+    // What was seen of another system that once had this key says nothing of this one.
+    else if (locked.wayBack !== key) {
+      await forgetHeard(client, key);
+      await forgetImages(client, key);
+    }
     for (const [name, value] of Object.entries(secrets))
       await keepSecret(client, seal, { system: key, name, value });
     await removeDraft(client, id);
@@ -66,7 +74,7 @@ export async function takeOut(
     const { definition, connection, secrets } = kept;
     const origin = `${definition.name} as it was when it was taken out.`;
     const draft = draftOfSystem({ definition, connection }, origin);
-    const id = await insertDraft(client, seal, { draft, system: null, by, secrets });
+    const id = await insertDraft(client, seal, { draft, system: null, by, secrets, wayBack: key });
     await removeSystem(client, key);
     return id;
   });

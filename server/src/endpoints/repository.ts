@@ -50,24 +50,23 @@ export async function keepEndpoint(
   }: Pick<Endpoint, 'key' | 'name' | 'url'> & { readonly secret?: string | undefined },
 ): Promise<void> {
   await inTransaction(pool, async (client) => {
+    const { rowCount } = await client.query(
+      'INSERT INTO endpoints (key, name, url, sealed) VALUES ($1, $2, $3, $4) ON CONFLICT (key) DO NOTHING',
+      [key, name, url, seal.seal(secret ?? '')],
+    );
+    if (rowCount === 1) return;
     const { rows } = await client.query<{ sealed: Buffer }>(
       'SELECT sealed FROM endpoints WHERE key = $1 FOR UPDATE',
       [key],
     );
-    const [known] = rows;
-    if (!known)
-      await client.query(
-        `INSERT INTO endpoints (key, name, url, sealed) VALUES ($1, $2, $3, $4)
-         ON CONFLICT (key) DO UPDATE SET name = EXCLUDED.name, url = EXCLUDED.url`,
-        [key, name, url, seal.seal(secret ?? '')],
-      );
-    else if (secret === undefined || opened(seal, known.sealed) === secret)
+    const before = rows[0] && opened(seal, rows[0].sealed);
+    if (secret === undefined || before === secret)
       await client.query('UPDATE endpoints SET name = $2, url = $3 WHERE key = $1', [key, name, url]);
     else
       await client.query(
         `UPDATE endpoints SET name = $2, url = $3, sealed = $4, former = CASE WHEN $5 THEN sealed END,
            former_until = CASE WHEN $5 THEN now() + interval '${formerHours} hours' END WHERE key = $1`,
-        [key, name, url, seal.seal(secret), opened(seal, known.sealed) !== undefined],
+        [key, name, url, seal.seal(secret), before !== undefined],
       );
   });
 }

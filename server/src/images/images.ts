@@ -184,6 +184,11 @@ export async function keepFirstSeen(runner: Runner, records: readonly StoredReco
   return rowCount ?? 0;
 }
 
+/** Forgets all that was seen of the records of a system. */
+export async function forgetImages(runner: Runner, system: string): Promise<void> {
+  await runner.query('DELETE FROM images WHERE system = $1', [system]);
+}
+
 /** Marks records as removed by ourselves: the events that tell so, when they come, tell nothing new. */
 export async function markRemoved(runner: Runner, refs: readonly RecordRef[]): Promise<void> {
   if (refs.length === 0) return;

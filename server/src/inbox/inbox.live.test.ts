@@ -1,6 +1,16 @@
 import { jobsOf, openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { companyEvent, companyRef } from '../fixtures/harbour';
-import { accept, insertEvents, keepRejected, lastId, lookUp, makeDue, notingTried, reopen } from './inbox';
+import {
+  accept,
+  insertEvents,
+  keepRejected,
+  lastId,
+  lookUp,
+  makeDue,
+  notingTried,
+  releaseWaiting,
+  reopen,
+} from './inbox';
 import { dueInLane, nextInLane, queueLane, queueLost, type Lane } from './lanes';
 import { nextOf } from '../runs/next';
 
@@ -165,4 +175,68 @@ test('what cannot be taken is kept with its reason, cut where it is long, and th
   );
   expect(kept.rows[0]).toEqual({ count: '1000', first: 'Not signed.' });
   expect(await lastId(pool)).toMatch(/^\d+$/);
+});
+
+describe('what was refused by a system that is away', () => {
+  const stands = (runner: Pick<TestDatabase['pool'], 'query'>, standing: string) =>
+    runner.query(
+      `INSERT INTO system_states (system, standing) VALUES ('desk', $1)
+       ON CONFLICT (system) DO UPDATE SET standing = EXCLUDED.standing`,
+      [standing],
+    );
+  const refused = (id: string, away: boolean) =>
+    database.pool.query(
+      notingTried([
+        { id, state: 'waiting', because: '', waitMs: 30_000, waitsFor: 'desk', away, result: null },
+      ]),
+    );
+  const waits = async (id: string) => {
+    const { rows } = await database.pool.query<{ seconds: number }>(
+      'SELECT extract(epoch FROM next_at - now())::float8 AS seconds FROM inbox WHERE id = $1',
+      [id],
+    );
+    return (rows[0]?.seconds ?? NaN) > 10;
+  };
+  const waiting = async (company: string) =>
+    (await accept(database.pool, companyEvent({ id: company }))) ?? '';
+
+  beforeAll(() =>
+    database.pool.query(
+      `INSERT INTO systems (key, position, definition, connection) VALUES ('desk', 0, '{}', '{}')`,
+    ),
+  );
+
+  test.each([
+    ['away', true, true],
+    ['answers', true, false],
+    ['slow', true, false],
+    // It answers, and is only asked no more often than it allows.
+    ['answers', false, true],
+    ['limited', true, true],
+  ])(
+    'while it %s by now, and was away then: %s, it waits as long as it was told: %s',
+    async (standing, away, long) => {
+      const id = await waiting('C90');
+      await stands(database.pool, standing);
+      await refused(id, away);
+      expect(await waits(id)).toBe(long);
+    },
+  );
+
+  test('does not wait where the system is let go in the same moment, whichever of the two comes first', async () => {
+    const { pool } = database;
+    const [before, after] = [await waiting('C91'), await waiting('C92')];
+    await stands(pool, 'away');
+    await refused(before, true);
+    const client = await pool.connect();
+    await client.query('BEGIN');
+    await stands(client, 'answers');
+    await releaseWaiting(client, 'desk');
+    const late = refused(after, true);
+    await new Promise((done) => setTimeout(done, 100));
+    await client.query('COMMIT');
+    client.release();
+    await late;
+    expect([await waits(before), await waits(after)]).toEqual([false, false]);
+  });
 });

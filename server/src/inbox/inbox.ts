@@ -156,17 +156,32 @@ export interface Tried {
   readonly waitMs: number;
   /** The system that it waits for; then it was no try. */
   readonly waitsFor?: string | undefined;
+  /** That system does not answer. */
+  readonly away?: boolean;
   readonly result: RunResult | null;
 }
 
+/** A pause in which every process hears that a system answers again. */
+const soonMs = 250;
+
 const triedStatement = prepared(
   'note tried',
-  `UPDATE inbox SET state = tried.state, because = tried.because, next_at = now() + "waitMs" * interval '1 ms',
+  // Whoever was refused by a system that answers again by now does not wait: it was let go before this was noted. The lock lets the two
+  // follow one another, whichever comes first; it is taken before those of the events, as there.
+  `WITH tried AS MATERIALIZED (
+       SELECT * FROM json_to_recordset($1::json)
+         AS tried (id bigint, state text, because text, "waitMs" float8, "waitsFor" text, away boolean, result text)
+     ), back AS MATERIALIZED (
+       SELECT system, standing FROM system_states
+       WHERE system IN (SELECT "waitsFor" FROM tried WHERE away) ORDER BY system FOR SHARE
+     )
+     UPDATE inbox SET state = tried.state, because = tried.because,
+       next_at = now() + CASE WHEN away AND "waitsFor" IN (SELECT system FROM back WHERE standing IN ('answers', 'slow'))
+         THEN ${soonMs} ELSE "waitMs" END * interval '1 ms',
        waits_for = "waitsFor", result = tried.result,
        trouble = coalesce(tried.result IN ('failed', 'partly failed'), false),
        attempts = attempts + CASE WHEN "waitsFor" IS NULL THEN 1 ELSE 0 END
-     FROM json_to_recordset($1::json) AS tried (id bigint, state text, because text, "waitMs" float8, "waitsFor" text, result text)
-     WHERE inbox.id = tried.id`,
+     FROM tried WHERE inbox.id = tried.id`,
 );
 
 /** Returns what saves the results of tries to handle events. */

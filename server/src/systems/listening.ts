@@ -57,3 +57,8 @@ export async function noteLookProblem(
     [system, recordType, problem],
   );
 }
+
+/** Forgets how far the changes of a system were learnt. */
+export async function forgetHeard(runner: Runner, system: string): Promise<void> {
+  await runner.query('DELETE FROM listening WHERE system = $1', [system]);
+}

@@ -103,7 +103,7 @@ export async function pauseSystem(runner: Runner, key: string, paused: boolean):
   return rowCount === 1;
 }
 
-/** Takes a system out, with its secrets and how far it was listened to. What was last seen of its records stays. */
+/** Takes a system out, with its secrets. What was last seen of its records stays, and how far it was listened to. */
 export async function removeSystem(runner: Runner, key: string): Promise<void> {
   await runner.query('DELETE FROM systems WHERE key = $1', [key]);
 }

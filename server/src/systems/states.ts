@@ -81,7 +81,7 @@ export async function isLearnt(runner: Runner, system: string): Promise<boolean>
 export async function readHealth(runner: Runner): Promise<readonly SystemHealth[]> {
   const { rows } = await runner.query<SystemHealth>(
     `SELECT key AS system, coalesce(standing, 'answers') AS standing, since, coalesce(because, '') AS because, next_try AS "nextTry",
-       milliseconds,
+       milliseconds, answered_at AS "answeredAt",
        (SELECT count(*)::integer FROM inbox WHERE state = 'waiting' AND waits_for = key) AS waiting,
        (SELECT received_at FROM inbox WHERE inbox.system = key AND event IS NOT NULL ORDER BY id DESC LIMIT 1) AS "lastEvent",
        CASE WHEN connection ? 'subscribe' THEN subscribed_at IS NOT NULL END AS subscribed, caught_up_at AS "caughtUpAt",

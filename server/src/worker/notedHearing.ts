@@ -54,11 +54,12 @@ export class NotedHearing {
   }
 
   private async hear(key: string, connector: Connector): Promise<void> {
-    const news = () =>
-      void queueListening(this.pool, key).catch((thrown: unknown) =>
+    const news = oneAtATime(() =>
+      queueListening(this.pool, key).catch((thrown: unknown) =>
         // It is fetched within a minute all the same.
         this.log.debug(thrown, 'noted changes were not asked for'),
-      );
+      ),
+    );
     try {
       const end = await connector.noted?.hear(news, () => this.heard.delete(key));
       if (!end) return;
@@ -70,4 +71,22 @@ export class NotedHearing {
       this.log.debug({ system: key, thrown }, 'a system that notes changes is not heard');
     }
   }
+}
+
+/** Returns what does work again and again, one after the other: whoever asks for it while it is done is served by one more. */
+function oneAtATime(work: () => Promise<void>): () => void {
+  let isAtWork = false;
+  let isAsked = false;
+  const go = async () => {
+    isAtWork = true;
+    do {
+      isAsked = false;
+      await work();
+    } while (isAsked);
+    isAtWork = false;
+  };
+  return () => {
+    isAsked = true;
+    if (!isAtWork) void go();
+  };
 }

@@ -40,7 +40,8 @@ export async function takeNoted(pool: Pool, registry: Registry, system: string):
     const noted = await source.oldest();
     if (noted.length === 0) return count;
     const events = noted.map(({ id, at, kind, recordType, recordId, record }): ReceivedEvent => ({
-      id,
+      // The count begins anew where somebody makes the notes anew.
+      id: `${id}/${at}`,
       source: `/vast-knot/noted/${system}`,
       kind,
       ref: { system, recordType, id: recordId },

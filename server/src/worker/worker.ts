@@ -66,7 +66,7 @@ const heartbeatMs = 5000;
 const clock = [
   '* * * * * schedule_tick ?fill=1d&queue=clock',
   '17 2 * * * connect_all ?fill=1d&queue=clock&max=25',
-  '41 2 * * * look_at_schemas ?fill=1d&queue=clock&max=25',
+  '41 2 * * * look_at_schemas ?fill=1d&queue=schemas&max=25',
   '5 3 * * * clear_old ?fill=1d&queue=clear&max=25',
 ];
 

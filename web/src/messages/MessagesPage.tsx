@@ -2,7 +2,7 @@ import { Select, TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
 import { NavLink, useParams } from 'react-router';
 import type { MessageSummary } from '@vast-knot/core';
-import { useMessages } from '../api/queries';
+import { useEndpoints, useMessages } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
@@ -18,6 +18,7 @@ export function MessagesPage() {
   const { id } = useParams();
   const [params, put] = useAddress();
   const messages = useMessages(params);
+  const endpoints = useEndpoints().data ?? [];
   const all = messages.data?.pages.flatMap((page) => page.messages) ?? [];
   const more =
     messages.hasNextPage && !messages.isFetchingNextPage ? () => void messages.fetchNextPage() : undefined;
@@ -34,6 +35,16 @@ export function MessagesPage() {
             value={params.get('search') ?? ''}
             onChange={({ currentTarget: { value } }) => put({ search: value })}
             className="grows search"
+          />
+          <Select
+            aria-label="Sent to"
+            data={[
+              { value: '', label: 'To all addresses' },
+              ...endpoints.map(({ key, name }) => ({ value: key, label: `To ${name}` })),
+            ]}
+            value={params.get('endpoint') ?? ''}
+            onChange={(value) => put({ endpoint: value ?? '' })}
+            w={170}
           />
           <Select
             aria-label="State"

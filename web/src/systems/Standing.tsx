@@ -43,6 +43,7 @@ export function Standing({ system }: { readonly system: SystemView }) {
         )}
         {system.reached === 'connection' && (
           <>
+            <Fact name="Answered last">{health.answeredAt ? shortTime(health.answeredAt) : 'not yet'}</Fact>
             <Fact name="Waiting for it">
               {health.waiting === 0 ? (
                 'nothing'

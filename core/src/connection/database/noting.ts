@@ -18,9 +18,13 @@ const textOf = (value: string) => `'${value.replaceAll("'", "''")}'`;
 
 /**
  * Returns the statements that let a database note the changes of a table by itself, for us to fetch: a table for what is noted, one for all
- * tables of the schema, and a trigger. A row that gets another key is noted as one that went and one that came.
+ * tables of the schema, and a trigger; whoever runs them, `user` may fetch what is noted. A row that gets another key is noted as one that
+ * went and one that came.
  */
-export function notingStatements(style: TableStyle, key: string): readonly string[] {
+export function notingStatements(
+  style: TableStyle,
+  { key, user }: { readonly key: string; readonly user: string },
+): readonly string[] {
   const notes = qualified({ schema: style.schema, table: notedChanges });
   const note = qualified({ schema: style.schema, table: noteChange });
   const table = qualified(style);
@@ -49,6 +53,7 @@ END $note$`,
     `DROP TRIGGER IF EXISTS ${noteChange} ON ${table}`,
     `CREATE TRIGGER ${noteChange} AFTER INSERT OR UPDATE OR DELETE ON ${table}
 FOR EACH ROW EXECUTE FUNCTION ${note}(${textOf(key)})`,
+    `GRANT SELECT, DELETE ON ${notes} TO ${quoted(user)}`,
   ];
 }
 

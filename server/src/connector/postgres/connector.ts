@@ -22,7 +22,7 @@ import { NotedChanges } from './noted';
 import { isUnfitting } from './sqlProblem';
 import { pageStatement } from './statements';
 import { Tables, type TypedTable } from './tables';
-import { oids } from './values';
+import { canHold, oids } from './values';
 import { writeRows } from './writing';
 
 /** Rows that one statement reads. */
@@ -171,7 +171,9 @@ export class PostgresConnector implements Connector, RecordStore {
   async note(type: string, on: boolean): Promise<void> {
     const { style, key } = this.tables.of(type);
     // Each may be run again, so that a try that failed is only repeated.
-    for (const sql of on ? notingStatements(style, key) : notingEndStatements(style))
+    for (const sql of on
+      ? notingStatements(style, { key, user: this.connection.user })
+      : notingEndStatements(style))
       await this.database.run({ sql });
   }
 
@@ -204,22 +206,21 @@ export class PostgresConnector implements Connector, RecordStore {
     };
   }
 
-  /** As `split`; times are told as the columns hold them. */
+  /** As `split`; what the database is asked for is what its columns can hold, as they hold it. */
   private async askable(
     table: TypedTable,
     conditions: readonly SearchCondition[],
   ): Promise<readonly [readonly SearchCondition[], readonly SearchCondition[]]> {
     const [here, there] = this.split(table, conditions);
-    const isTime = ({ field }: SearchCondition) =>
-      table.type.fields.some(({ name, type }) => name === field && type === 'datetime');
-    if (!there.some(isTime)) return [here, there];
+    if (there.length === 0) return [here, there];
     const types = await this.tables.typesOf(table);
     return [
       here,
-      there.map((one) => ({
-        ...one,
-        values: one.values.map((value) => this.tables.written(value, types.get(one.field) ?? 0)),
-      })),
+      there.map(({ field, values }) => {
+        const type = types.get(field) ?? 0;
+        const fitting = values.filter((value) => canHold(type, value));
+        return { field, values: fitting.map((value) => this.tables.written(value, type)) };
+      }),
     ];
   }
 

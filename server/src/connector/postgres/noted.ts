@@ -1,7 +1,14 @@
-import { notedChanges, qualified, readPath, type EventKind, type JsonObject } from '@vast-knot/core';
+import {
+  notedChanges,
+  qualified,
+  readPath,
+  scalarText,
+  type EventKind,
+  type JsonObject,
+} from '@vast-knot/core';
 import type { Noted, NotedSource } from '../connector';
 import type { Database } from './database';
-import { textOf, type Table } from './statements';
+import { type Table } from './statements';
 
 /** Changes that are fetched at a time. */
 const most = 500;
@@ -37,11 +44,11 @@ export class NotedChanges implements NotedSource {
         if (!table) continue;
         const record = await this.read(table, content as JsonObject);
         all.push({
-          id: `${schema}/${textOf(id ?? null)}`,
+          id: `${schema}/${scalarText(id)}`,
           at: String(at),
           kind: kind as EventKind,
           recordType: table.type.name,
-          recordId: textOf(readPath(record, table.key) ?? null),
+          recordId: scalarText(readPath(record, table.key)),
           record,
         });
       }

@@ -1,6 +1,9 @@
 import {
+  isBlankJson,
+  isLongNumber,
   qualified,
   quoted,
+  scalarText,
   type Json,
   type JsonObject,
   type SearchCondition,
@@ -73,8 +76,10 @@ export function pageStatement(
 
 function conditionOf(field: string, wanted: readonly Json[], put: (value: unknown) => string): string {
   const column = `t.${quoted(field)}`;
-  const texts = wanted.filter((value) => value !== null && value !== '').map(textOf);
-  const isBlank = texts.length < wanted.length;
+  const isBlank = wanted.some(isBlankJson);
+  // A column holds no lists and objects.
+  const isScalar = (value: Json) => typeof value !== 'object' || isLongNumber(value);
+  const texts = wanted.filter((value) => !isBlankJson(value) && isScalar(value)).map(scalarText);
   const some = texts.length === 0 ? [] : [`${column} = ANY (${put(texts)})`];
   const none = isBlank ? [`${column} IS NULL`, `${column}::text = ''`] : [];
   return `(${[...some, ...none].join(' OR ') || 'false'})`;
@@ -86,15 +91,6 @@ function searchOf(
 ): string {
   const pattern = put(`%${text.replace(/[\\%_]/g, '\\$&')}%`);
   return `(${columns.map((column) => `t.${quoted(column)}::text ILIKE ${pattern}`).join(' OR ')})`;
-}
-
-/** Returns a value as the database reads it. */
-export function textOf(value: Json): string {
-  return typeof value === 'object' && value !== null && '$number' in value
-    ? String(value['$number'])
-    : typeof value === 'object'
-      ? JSON.stringify(value)
-      : String(value);
 }
 
 /** One of several changes of rows. */

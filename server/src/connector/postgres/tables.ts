@@ -1,6 +1,14 @@
-import type { DatabaseConnection, Json, JsonObject, RecordType, StoredRecord, System } from '@vast-knot/core';
+import {
+  scalarText,
+  type DatabaseConnection,
+  type Json,
+  type JsonObject,
+  type RecordType,
+  type StoredRecord,
+  type System,
+} from '@vast-knot/core';
 import type { Database } from './database';
-import { columnsStatement, textOf, type Table } from './statements';
+import { columnsStatement, type Table } from './statements';
 import { oids, written, zoneless } from './values';
 
 /** A record type with its table. */
@@ -45,7 +53,7 @@ export class Tables {
     for (let at = 0; at < columns.length; at++) record[columns[at] ?? ''] = row[from + at + 1] ?? null;
     const version = row[from];
     return {
-      ref: { system: this.system.key, recordType: type.name, id: textOf(record[key] ?? null) },
+      ref: { system: this.system.key, recordType: type.name, id: scalarText(record[key]) },
       record,
       ...(typeof version === 'string' && { version }),
     };

@@ -1,5 +1,5 @@
 import { types } from 'pg';
-import { instantIn, jsonNumber, parseJson, plainTimeIn, type Json } from '@vast-knot/core';
+import { instantIn, jsonNumber, parseJson, plainTimeIn, scalarText, type Json } from '@vast-knot/core';
 
 /** Types of PostgreSQL by their numbers (`pg_type.dat` of its sources; from memory, held by a test). */
 export const oids = {
@@ -15,6 +15,7 @@ export const oids = {
   timestamp: 1114,
   timestamptz: 1184,
   numeric: 1700,
+  uuid: 2950,
   jsonb: 3802,
 } as const;
 
@@ -69,6 +70,27 @@ const arrays: ReadonlyMap<number, Read> = new Map(
     (text) => (types.getTypeParser(oid, 'text') as Read)(text),
   ]),
 );
+
+/** The greatest number of each type; the least is one further from zero. */
+const greatest = new Map([
+  [oids.int2, 2n ** 15n - 1n],
+  [oids.int4, 2n ** 31n - 1n],
+  [oids.int8, 2n ** 63n - 1n],
+]);
+
+/** Returns whether a column of a type can hold a value, as far as that is easily told; the database refuses to look for what it cannot. */
+export function canHold(oid: number | undefined, value: Json): boolean {
+  const text = scalarText(value).trim();
+  if (text === '') return true;
+  const most = greatest.get(oid as 20 | 21 | 23);
+  if (most !== undefined) {
+    if (!/^[-+]?\d{1,40}$/.test(text)) return false;
+    const number = BigInt(text.replace('+', ''));
+    return number <= most && number >= -most - 1n;
+  }
+  if (oid === oids.uuid) return /^\{?([0-9a-f]{4}-?){8}\}?$/i.test(text);
+  return oid !== oids.bool || /^(t|true|f|false|yes|y|no|n|on|off|0|1)$/i.test(text);
+}
 
 /** Returns a value as it is written: a time, for a column whose times name no zone, is told in the zone of the connection. */
 export function written(value: Json | undefined, oid: number | undefined, zone: string): Json {

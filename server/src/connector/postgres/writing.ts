@@ -1,5 +1,6 @@
 import {
   printJson,
+  scalarText,
   WorkspaceError,
   type ApplyResult,
   type GuardedChange,
@@ -11,7 +12,7 @@ import {
 import { unanswered, writeByKind, type Guarded } from '../byKind';
 import { createdBefore, eachAlone, editsHold, failed } from '../writing';
 import type { Database } from './database';
-import { deleteStatement, insertStatement, textOf, updateStatement, type RowEdit } from './statements';
+import { deleteStatement, insertStatement, updateStatement, type RowEdit } from './statements';
 import type { Tables, TypedTable } from './tables';
 import { oids } from './values';
 
@@ -158,7 +159,7 @@ async function create(
   if (again) {
     const there =
       own !== undefined && own !== null && own !== ''
-        ? await get(textOf(own))
+        ? await get(scalarText(own))
         : await createdBefore(
             {
               type,

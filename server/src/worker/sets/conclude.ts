@@ -63,7 +63,8 @@ function triedAs({ id, attempts }: WaitingEvent, handled: Handled, most: number)
   // What waits for a system is not given up, however long that is away.
   if (waits) {
     const waitMs = Math.max(0, waits.until - Date.now());
-    return { id, state: 'waiting', because, result: null, waitMs, waitsFor: waits.system };
+    const { system: waitsFor, away = false } = waits;
+    return { id, state: 'waiting', because, result: null, waitMs, waitsFor, away };
   }
   return attempts + 1 >= most
     ? {

@@ -2,7 +2,8 @@ import { Checkbox } from '@mantine/core';
 import { sinceForms, type Asked, type Listening } from '@vast-knot/core';
 import { Verdict } from '../../parts/Verdict';
 import { every } from '../every';
-import { Choice, Count, Text, WholeText } from '../Inputs';
+import { Choice, Text, WholeText } from '../Inputs';
+import { AskedTimes, ComparedForm } from '../ListeningForms';
 import { parametersText, readParameters } from '../parameters';
 import { PartClause, setterOf } from '../PartClause';
 import type { TypeParts } from '../sheetParts';
@@ -92,45 +93,7 @@ function AskedForm({ listening, set }: FormProps) {
             options={sinceForms.map((form) => ({ value: form, label: form }))}
             onChange={(form) => set({ ...others, asked: { ...asked, form } })}
           />
-          <Count
-            label="Every so many seconds"
-            min={5}
-            value={asked.everySeconds}
-            onChange={(everySeconds) => set({ ...others, asked: { ...asked, everySeconds } })}
-          />
-          <Count
-            label="Asked so many seconds earlier than the last"
-            min={0}
-            value={asked.overlapSeconds}
-            onChange={(overlapSeconds) => set({ ...others, asked: { ...asked, overlapSeconds } })}
-          />
-        </div>
-      )}
-    </>
-  );
-}
-
-function ComparedForm({ listening, set }: FormProps) {
-  const { compared, ...others } = listening;
-  return (
-    <>
-      <Checkbox
-        label="All compared with what was last seen"
-        checked={compared !== undefined}
-        onChange={(event) =>
-          set(event.currentTarget.checked ? { ...others, compared: { everySeconds: 3600 } } : others)
-        }
-        mb={8}
-      />
-      {compared && (
-        <div className="indented">
-          <Count
-            label="Every so many seconds"
-            min={5}
-            max={604_800}
-            value={compared.everySeconds}
-            onChange={(everySeconds) => set({ ...others, compared: { everySeconds } })}
-          />
+          <AskedTimes asked={asked} set={(next) => set({ ...others, asked: next })} />
         </div>
       )}
     </>

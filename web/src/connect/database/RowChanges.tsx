@@ -1,9 +1,11 @@
 import { Button, Checkbox } from '@mantine/core';
-import { notingEndStatements, notingStatements, type RowListening } from '@vast-knot/core';
+import { notingEndStatements, notingStatements, type RowListening, type RowsAsked } from '@vast-knot/core';
 import { Phrase } from '../../parts/Phrase';
 import { Verdict } from '../../parts/Verdict';
 import { Clause } from '../Clause';
-import { Choice, Count } from '../Inputs';
+import { withMember } from '../../parts/withMember';
+import { Choice } from '../Inputs';
+import { AskedTimes, ComparedForm } from '../ListeningForms';
 import type { Tries } from '../exchange/useTries';
 import type { RowParts } from './rowParts';
 import { listeningWords, withTable } from './tableEdits';
@@ -56,26 +58,25 @@ function Forms({
   listening,
   set,
 }: RowParts & { readonly listening: RowListening; readonly set: (next: RowListening) => void }) {
-  const { asked, compared, noted, ...none } = listening;
+  const { asked, noted } = listening;
   const times = type.fields.filter(
     ({ type: kind }) => kind === 'datetime' || kind === 'integer' || kind === 'date',
   );
-  const all = { ...none, ...(asked && { asked }), ...(compared && { compared }), ...(noted && { noted }) };
+  const first = times.find(({ keptBySystem }) => keptBySystem) ?? times[0];
+  const put = (next: RowsAsked | undefined) => set(withMember(listening, 'asked', next));
   return (
     <>
       <Checkbox
         label="Asked for by the column of the last change"
-        disabled={times.length === 0}
+        disabled={!first}
         checked={asked !== undefined}
-        onChange={(event) => {
-          const { asked: _before, ...others } = all;
-          const field = times.find(({ keptBySystem }) => keptBySystem)?.name ?? times[0]?.name ?? '';
-          set(
-            event.currentTarget.checked
-              ? { ...others, asked: { field, overlapSeconds: 60, everySeconds: 60 } }
-              : others,
-          );
-        }}
+        onChange={(event) =>
+          put(
+            event.currentTarget.checked && first
+              ? { field: first.name, overlapSeconds: 60, everySeconds: 60 }
+              : undefined,
+          )
+        }
         mb={8}
       />
       {asked && (
@@ -84,57 +85,27 @@ function Forms({
             label="Column"
             value={asked.field}
             options={times.map(({ name, label }) => ({ value: name, label: `${label} (${name})` }))}
-            onChange={(field) => set({ ...all, asked: { ...asked, field } })}
+            onChange={(field) => put({ ...asked, field })}
           />
-          <Count
-            label="Every so many seconds"
-            min={5}
-            value={asked.everySeconds}
-            onChange={(everySeconds) => set({ ...all, asked: { ...asked, everySeconds } })}
-          />
-          <Count
-            label="Asked so many seconds earlier than the last"
-            min={0}
-            value={asked.overlapSeconds}
-            onChange={(overlapSeconds) => set({ ...all, asked: { ...asked, overlapSeconds } })}
-          />
+          <AskedTimes asked={asked} set={put} />
         </div>
       )}
-      <Checkbox
-        label="All compared with what was last seen"
-        checked={compared !== undefined}
-        onChange={(event) => {
-          const { compared: _before, ...others } = all;
-          set(event.currentTarget.checked ? { ...others, compared: { everySeconds: 3600 } } : others);
-        }}
-        mb={8}
-      />
-      {compared && (
-        <div className="indented">
-          <Count
-            label="Every so many seconds"
-            min={5}
-            max={604_800}
-            value={compared.everySeconds}
-            onChange={(everySeconds) => set({ ...all, compared: { everySeconds } })}
-          />
-        </div>
-      )}
+      <ComparedForm listening={listening} set={set} />
       <Checkbox
         label="Noted by a trigger in the database"
         description="It is put in only when you press it; its SQL is shown."
         checked={noted ?? false}
-        onChange={(event) => {
-          const { noted: _before, ...others } = all;
-          set(event.currentTarget.checked ? { ...others, noted: true } : others);
-        }}
+        onChange={(event) =>
+          set(withMember(listening, 'noted', event.currentTarget.checked ? true : undefined))
+        }
       />
     </>
   );
 }
 
 /** The statements of the trigger, and what puts it in or takes it out. */
-function Trigger({ type, style, tries, mayTry }: ChangesProps) {
+function Trigger({ draft, type, style, tries, mayTry }: ChangesProps) {
+  const { user } = draft.body.connection;
   const put = (what: 'note' | 'note no more') => tries.attempt({ what, type: type.name });
   return (
     <details className="small" open>
@@ -142,7 +113,7 @@ function Trigger({ type, style, tries, mayTry }: ChangesProps) {
       <pre
         className="wire-body mono"
         tabIndex={0}
-      >{`${notingStatements(style, type.idField).join(';\n')};`}</pre>
+      >{`${notingStatements(style, { key: type.idField, user }).join(';\n')};`}</pre>
       <div className="secret-line">
         <Button
           variant="default"
