@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import type { Field, System } from '../model/system';
 import type { Sample } from '../model/sample';
 import { maskRecords, maskSample } from './mask';
@@ -181,4 +182,41 @@ test('personal values within a list are masked as well, and wherever they stand 
   expect(JSON.stringify(event)).not.toMatch(/Bram|Oster|Runa|Tulloch/);
   expect(event.record['crew']).toMatchObject([{ task: 'Deck' }, { who: event.record['name'], task: 'Mate' }]);
   expect(masked).toContain('book/person/crew.who');
+});
+
+test('law: values that differ stay different, so that what an event changed still changes', () => {
+  const changing = (before: string, after: string, id: string) => {
+    const event = {
+      ...sample.event,
+      id,
+      record: { ...person, phone: after },
+      before: { ...person, phone: before },
+    };
+    return maskSample({ ...sample, event }, [system]).event;
+  };
+  fc.assert(
+    fc.property(
+      fc.uniqueArray(fc.integer({ min: 0, max: 999 }), { minLength: 2, maxLength: 2 }),
+      fc.string({ minLength: 1, maxLength: 12 }),
+      (ends, id) => {
+        const [before = '', after = ''] = ends.map((end) => `01632 960 ${String(end).padStart(3, '0')}`);
+        const event = changing(before, after, id);
+        expect(event.record['phone']).not.toBe(event.before?.['phone']);
+        expect(event.record['phone']).not.toBe(after);
+      },
+    ),
+    { numRuns: 3000 },
+  );
+  const short = fc.string({ unit: fc.constantFrom(...'abcxyz'), minLength: 1, maxLength: 3 });
+  fc.assert(
+    fc.property(
+      fc.uniqueArray(short, { minLength: 2, maxLength: 2 }),
+      fc.string(),
+      ([one = '', two = ''], id) => {
+        const event = changing(one, two, id);
+        expect(event.record['phone']).not.toBe(event.before?.['phone']);
+      },
+    ),
+    { numRuns: 3000 },
+  );
 });

@@ -8,11 +8,16 @@ import type { Expectation } from '../model/expected';
 /** Digits at the end of a number by which two ways of writing it are the same, and how many of them are put out of sight. */
 const tellingDigits = 9;
 const maskedDigits = 3;
+const digits = '0123456789';
+/** In words up to this length two of one sample could come to the same by chance. */
+const shortWord = 3;
+const letters = 'abcdefghijklmnopqrstuvwxyz';
 
 /**
  * Returns a sample whose personal and secret values cannot be read any more: letters become other letters, the last digits others, with
- * length, case and punctuation as they were. The same value becomes the same everywhere in the sample, so that keys still meet; and
- * a field in which such a value stands once is masked wherever it stands. The sample keeps which fields these are.
+ * length, case and punctuation as they were. The same value becomes the same everywhere in the sample, so that keys still meet, and two
+ * values stay two, so that what changed still changes. A field in which such a value stands once is masked wherever it stands. The sample
+ * keeps which fields these are.
  */
 export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: readonly System[]): S {
   if (sample.masked) return sample;
@@ -139,24 +144,34 @@ function textsAt(record: JsonObject, path: string): readonly string[] {
 
 /** Returns what two ways of writing the same value have in common: the last digits of a number, and otherwise the text. */
 function identityOf(text: string): string {
-  const digits = text.replace(/\D/g, '');
-  return isNumber(text, digits) ? digits.slice(-tellingDigits) : text.normalize('NFC');
+  return tellingOf(text) ?? text.normalize('NFC');
 }
 
-function isNumber(text: string, digits: string): boolean {
-  return digits.length >= tellingDigits && /^[+\d\s().\-/]+$/.test(text);
+/** Returns the digits by which a number is known; undefined for what is no number. */
+function tellingOf(text: string): string | undefined {
+  const all = text.replace(/\D/g, '');
+  const isNumber = all.length >= tellingDigits && /^[+\d\s().\-/]+$/.test(text);
+  return isNumber ? all.slice(-tellingDigits) : undefined;
 }
 
 function masked(text: string, salt: string): string {
-  const digits = text.replace(/\D/g, '');
-  if (isNumber(text, digits)) {
-    const range = 10 ** maskedDigits;
-    const other = hash(digits.slice(-tellingDigits) + salt) % range;
-    // A number is never its own mask.
-    const ending = other === Number(digits.slice(-maskedDigits)) ? (other + 1) % range : other;
-    return withLastDigits(text, String(ending).padStart(maskedDigits, '0'));
-  }
-  return text.replace(/\p{L}+/gu, (word) => otherWord(word, salt));
+  const telling = tellingOf(text);
+  if (telling === undefined) return text.replace(/\p{L}+/gu, (word) => otherWord(word, salt));
+  const shown = telling.slice(0, -maskedDigits);
+  return withLastDigits(text, movedOn(telling.slice(-maskedDigits), digits, shown + salt));
+}
+
+/**
+ * Returns a text of the same length, each of whose signs was moved on in their alphabet by as much as what stands before it says. No sign
+ * stays, and two texts never become the same: the first sign in which they differ is moved on by as much in both.
+ */
+function movedOn(text: string, alphabet: string, salt: string): string {
+  return [...text]
+    .map((sign, at) => {
+      const by = 1 + (hash(text.slice(0, at) + salt) % (alphabet.length - 1));
+      return alphabet.charAt((alphabet.indexOf(sign) + by) % alphabet.length);
+    })
+    .join('');
 }
 
 /** Returns the same text with other digits at its end, whatever stands between them. */
@@ -170,9 +185,14 @@ function withLastDigits(text: string, ending: string): string {
 }
 
 function otherWord(word: string, salt: string): string {
+  const small = word.toLowerCase();
+  const others =
+    word.length <= shortWord && /^[a-z]+$/.test(small)
+      ? [...movedOn(small, letters, salt)]
+      : [...word].map((_letter, at) => letters.charAt(hash(`${small}${at}${salt}`) % letters.length));
   return [...word]
     .map((letter, at) => {
-      const other = String.fromCharCode(97 + (hash(`${word.toLowerCase()}${at}${salt}`) % 26));
+      const other = others[at] ?? '';
       return letter === letter.toLowerCase() ? other : other.toUpperCase();
     })
     .join('');
