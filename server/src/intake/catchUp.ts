@@ -77,7 +77,8 @@ export async function compareAll(
   if (!looked) return nothing;
   const known = new KnownDigests();
   if (!learning)
-    for await (const some of digestsOf(pool, looking)) for (const [id, digest] of some) known.add(id, digest);
+    for await (const some of ahead(digestsOf(pool, looking)))
+      for (const [id, digest] of some) known.add(id, digest);
   let found = nothing;
   // While one page is compared, the next one is on its way.
   for await (const page of ahead(pagesOf(looked.store, { type: looking.recordType, limit: pageSize }))) {
