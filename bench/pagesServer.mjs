@@ -20,4 +20,6 @@ const server = createServer((request, response) => {
   const offset = new URL(request.url, 'http://here').searchParams.get('offset') ?? '0';
   response.writeHead(200, { 'content-type': 'application/json' }).end(pages.get(offset) ?? '{"data":[]}');
 });
+// It ends with whoever started it.
+process.on('disconnect', () => process.exit());
 server.listen(0, '127.0.0.1', () => process.send?.(server.address().port));
