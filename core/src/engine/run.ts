@@ -15,6 +15,7 @@ import type { Observe, Written } from './ruleContext';
 import { ruleRef, runRule, type RuleOutcome } from './runRule';
 import { Sight } from './sight';
 import { select } from '../model/triggers';
+import { onlyBlanks } from './onlyBlanks';
 import { rulesAbout, type RulesOfType } from './rulesOfType';
 
 /** What the writes of an event cause is followed this deep. */
@@ -125,7 +126,8 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
       sight.saw(id, current.ref, standing());
       // What the writes cause is no start for most rules; only those that it starts are told of.
       if (!seen || (depth > 0 && !select(rule.rule.trigger, rule.recordType, seen).fires)) continue;
-      const outcome = await runRule(rule, seen, environment(seen), {
+      const asked = depth === 0 && current.existing === 'only blanks' ? onlyBlanks(rule) : rule;
+      const outcome = await runRule(asked, seen, environment(seen), {
         catalog: setup.catalog,
         workspace: overlay,
         depth,

@@ -58,7 +58,8 @@ export async function runRule(
   const selection = select(rule.trigger, recordType, event);
   if (!selection.fires) return end(selection.verdict, selection.because);
   const { wait } = rule.trigger;
-  if (wait !== undefined && run.waits && event.kind === 'updated' && event.folded === undefined) {
+  const isOneOfMany = event.kind === 'updated' && event.folded === undefined && event.existing === undefined;
+  if (wait !== undefined && run.waits && isOneOfMany) {
     return end('waits', `Waits ${secondsText(wait)} for further changes of the record.`, {
       waiting: { ruleId: rule.id, seconds: wait, event },
     });

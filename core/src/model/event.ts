@@ -32,6 +32,9 @@ export interface Reviewed {
   readonly leftOut?: true;
 }
 
+/** How the lines of a rule write to the targets of a record that exists. */
+export type Existing = 'as its lines say' | 'only blanks';
+
 /** A change event after its envelope has been read. */
 export interface ChangeEvent {
   readonly id: string;
@@ -48,6 +51,11 @@ export interface ChangeEvent {
   readonly input?: JsonObject;
   /** The one rule that it is for: events of requests, clocks and waits start no other. */
   readonly rule?: string;
+  /**
+   * The record exists and is taken as if it had just changed: every field counts as changed, and how it was before is not known. With
+   * `only blanks` its lines fill in what is blank and leave everything else.
+   */
+  readonly existing?: Existing;
   /** Forms that a person has reviewed; where a rule wants a review, only what is here is created. */
   readonly reviewed?: readonly Reviewed[];
   /** How many events were folded into this one while the rule waited; absent where it did not wait. */
@@ -82,6 +90,7 @@ export const changeEventSchema = Joi.object<ChangeEvent>({
   changed: Joi.array().items(Joi.string().max(200)).max(2000).required(),
   input: documentSchema,
   rule: Joi.string().guid(),
+  existing: Joi.valid('as its lines say', 'only blanks'),
   reviewed: reviewedSchema,
   folded: Joi.number().integer().min(1),
   readAt: Joi.string().isoDate().max(60),

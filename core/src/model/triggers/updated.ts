@@ -48,7 +48,8 @@ function makesChange({ field, from, to }: ValueChange, recordType: RecordType, e
   const definition = fieldWithin(recordType.fields, field);
   const fits = (record: ChangeEvent['before'], wanted: string | undefined) =>
     wanted === undefined || sameValue(definition, readPath(record, field), wanted);
-  return fits(event.before, from) && fits(event.record, to);
+  // Of a record that exists nobody knows how it was.
+  return (event.existing !== undefined || fits(event.before, from)) && fits(event.record, to);
 }
 
 /** Returns a wanted change in words: “Status to closed”. */

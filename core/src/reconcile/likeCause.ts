@@ -1,0 +1,10 @@
+/**
+ * Returns a reason with what makes it that of one record set aside: quoted values, numbers, ids. Reasons that come to the same are one
+ * cause.
+ */
+export function likeCause(because: string): string {
+  return because
+    .replaceAll(/“[^”]*”/gu, '“…”')
+    .replaceAll(/"[^"]*"/g, '"…"')
+    .replaceAll(/[\p{L}\p{N}_-]*\p{N}[\p{L}\p{N}_.,:+-]*/gu, '…');
+}

@@ -1,0 +1,180 @@
+import fc from 'fast-check';
+import { catalog, compiled, find, line, rule, stored, surroundings, write } from '../engine/testHarbour';
+import { compileRule } from '../engine/compileRule';
+import { runEvent } from '../engine/run';
+import type { RuleBody } from '../engine/rule';
+import type { Existing } from '../model/event';
+import type { Json } from '../model/json';
+import type { StoredRecord } from '../model/record';
+import { MemoryWorkspace } from '../workspace/memory';
+import { existingEvent, whyNotExisting } from './existing';
+import { judge, sameJudged, type Judged } from './judge';
+import { likeCause } from './likeCause';
+
+const company = (id: string, fields: StoredRecord['record'] = {}) => stored('company', id, fields);
+const person = (id: string, fields: StoredRecord['record'] = {}) => stored('person', id, fields);
+const toPeople = (...lines: Parameters<typeof write>[1][]) =>
+  rule([write('person', ...lines)], { finds: [find('person', 'company', 'id')] });
+
+async function look(
+  body: RuleBody,
+  records: readonly StoredRecord[],
+  {
+    existing = 'as its lines say',
+    workspace = new MemoryWorkspace(catalog, records),
+    writes = false,
+  }: {
+    existing?: Existing;
+    workspace?: MemoryWorkspace;
+    /** What would be written is. */
+    writes?: boolean;
+  } = {},
+) {
+  const rules = compiled([body]);
+  const [one] = rules;
+  if (!one) throw new Error('no rule');
+  const judged: Record<string, Judged> = {};
+  for (const { ref: at } of records) {
+    if (at.recordType !== body.trigger.recordType) continue;
+    const now = await workspace.get(at);
+    if (!now) continue;
+    const event = existingEvent(one, now, { id: 'look', time: '2026-03-09T09:00:00Z', existing });
+    const { report } = await runEvent(event, { catalog, rules, workspace, waits: true });
+    judged[at.id] = judge(report);
+    if (writes) await workspace.apply(report.writes);
+  }
+  return judged;
+}
+
+test('every record that exists is told apart: right, would change, cannot be computed, guard, none reached', async () => {
+  const body = { ...toPeople(line('note', 'LEFT(name, size)')), guard: 'status <> "closed"' };
+  const judged = await look(body, [
+    company('C1', { name: 'Skerry', size: 3, status: 'open' }),
+    person('P1', { company: 'C1', note: 'Ske' }),
+    company('C2', { name: 'Quarry', size: 2, status: 'open' }),
+    person('P2', { company: 'C2', note: 'old' }),
+    company('C3', { name: 'Salt', size: -1, status: 'open' }),
+    person('P3', { company: 'C3' }),
+    company('C4', { name: 'Tarn', size: 1, status: 'closed' }),
+    company('C5', { name: 'Mill', size: 1, status: 'open' }),
+  ]);
+  expect(judged).toEqual({
+    C1: { standing: 'right', because: '', differences: [] },
+    C2: {
+      standing: 'changes',
+      because: '',
+      differences: [{ key: 'book/person/P2', deed: 'edit', path: 'note', before: 'old', after: 'Qu' }],
+    },
+    C3: { standing: 'cannot', because: expect.stringMatching(/^1 line failed/), differences: [] },
+    C4: { standing: 'guard', because: 'The guard does not hold: status <> "closed"', differences: [] },
+    C5: { standing: 'none', because: expect.any(String), differences: [] },
+  });
+});
+
+test('with “only blanks” what a target holds stays, whatever its line says', async () => {
+  const body = toPeople(line('note', 'name'), line('status', 'status'));
+  const records = [
+    company('C1', { name: 'Skerry', status: 'open' }),
+    person('P1', { company: 'C1', note: 'kept' }),
+  ];
+  const paths = ({ C1 }: Record<string, Judged>) => C1?.differences.map(({ path }) => path);
+  expect(paths(await look(body, records))).toEqual(['note', 'status']);
+  expect(paths(await look(body, records, { existing: 'only blanks' }))).toEqual(['status']);
+});
+
+test('nothing waits, everything counts as changed, and of a change of value only what it ends in is asked', async () => {
+  const waiting = toPeople(line('note', 'IF(CHANGED(name), name, "")'));
+  const { trigger } = waiting;
+  const turns = [{ field: 'status', from: 'open', to: 'closed' }];
+  const body = { ...waiting, trigger: { ...trigger, wait: 60, watched: ['name', 'status'], turns } };
+  const records = [company('C1', { name: 'Skerry', status: 'closed' }), person('P1', { company: 'C1' })];
+  expect((await look(body, records))['C1']?.differences).toMatchObject([{ path: 'note', after: 'Skerry' }]);
+  const narrow = { ...body, trigger: { ...body.trigger, watched: ['status'] } };
+  const open = [company('C1', { name: 'Skerry', status: 'open' }), person('P1', { company: 'C1' })];
+  expect((await look(narrow, open))['C1']?.standing).toBe('guard');
+  expect(
+    (await look({ ...narrow, guard: 'status = "closed"', becomesTrue: true }, records))['C1']?.standing,
+  ).toBe('right');
+});
+
+const why = (body: RuleBody) => {
+  const [one] = compiled([body]);
+  return one && whyNotExisting(one);
+};
+
+test('a rule that says nothing of records that exist is refused, with the reason', () => {
+  const fine = toPeople(line('note', 'name'));
+  expect(why(fine)).toBeUndefined();
+  expect(why({ ...fine, trigger: { ...fine.trigger, kinds: ['deleted'] } })).toBe(
+    '“rule” starts only when its record is deleted; a record that exists is not that.',
+  );
+  expect(why({ ...fine, guard: 'before.status <> status' })).toBe(
+    'The guard reads before.status, and of records that exist nobody knows how they were before: before.status <> status',
+  );
+  const input = { name: 'how', label: 'How', type: 'text' as const };
+  const asked = { ...fine, trigger: { ...fine.trigger, kinds: ['requested' as const], inputs: [input] } };
+  expect(why(asked)).toContain('asks a person something');
+  expect(why({ ...asked, trigger: { ...asked.trigger, inputs: [] } })).toBeUndefined();
+});
+
+test('the same look is known for the same, in whatever order members are kept', () => {
+  const judged = (before: Json): Judged => ({
+    standing: 'changes',
+    because: '',
+    differences: [{ key: 'k', deed: 'edit', path: 'p', before, after: null }],
+  });
+  expect(sameJudged(judged({ a: 1, b: 2 }), judged({ b: 2, a: 1 }))).toBe(true);
+  expect(sameJudged(judged({ a: 1, b: 2 }), judged({ a: 1, b: 3 }))).toBe(false);
+});
+
+test('reasons that differ only in values, numbers and ids are one cause', () => {
+  expect(likeCause('Booking BK70002 has no field “12”.')).toBe('Booking … has no field “…”.');
+  expect(likeCause('The row C-1001 gave 12.50 at 2026-03-09.')).toBe(
+    likeCause('The row C-2 gave 7 at 2026-04-01.'),
+  );
+  expect(likeCause('It is blank.')).toBe('It is blank.');
+});
+
+test('law: what is written once is right when it is looked at again, and only blanks writes no more than the lines', async () => {
+  const formula = fc.constantFrom('name', 'UPPER(name)', '"x"', 'status', '""', 'LEFT(name & status, 3)');
+  const policy = fc.constantFrom('always' as const, 'target blank' as const, 'value present' as const);
+  const lines = fc.uniqueArray(
+    fc.record({ field: fc.constantFrom('note', 'status', 'name'), formula, policy }),
+    {
+      selector: ({ field }) => field,
+      minLength: 1,
+    },
+  );
+  const words = fc.constantFrom('', 'a', 'Skerry', 'open');
+  const records = fc
+    .array(fc.record({ name: words, status: words, note: words }), { minLength: 1, maxLength: 5 })
+    .map((all) =>
+      all.flatMap(({ name, status, note }, at) => [
+        company(`C${at}`, { name, status }),
+        person(`P${at}`, { company: `C${at}`, note, name: note }),
+      ]),
+    );
+  await fc.assert(
+    fc.asyncProperty(lines, records, fc.boolean(), async (of, all, blanks) => {
+      const body = toPeople(...of);
+      const existing: Existing = blanks ? 'only blanks' : 'as its lines say';
+      const workspace = new MemoryWorkspace(catalog, all);
+      const whole = await look(body, all);
+      const first = await look(body, all, { existing, workspace, writes: true });
+      for (const [id, { differences }] of Object.entries(first)) {
+        const wanted = whole[id]?.differences.map(({ path }) => path) ?? [];
+        for (const { path, before } of differences) {
+          expect(wanted).toContain(path);
+          if (blanks) expect(before ?? '').toBe('');
+        }
+      }
+      const again = await look(body, all, { existing, workspace });
+      expect(Object.values(again).flatMap(({ differences }) => differences)).toEqual([]);
+    }),
+    { numRuns: 150 },
+  );
+});
+
+test('a rule with a mistake is not looked through', () => {
+  expect(compileRule({ ...toPeople(line('note', 'nme')), id: 'r', version: 0 }, surroundings).ok).toBe(false);
+});
