@@ -156,5 +156,6 @@ export * from './contract/samples';
 export * from './contract/runs';
 export * from './contract/messages';
 export * from './contract/jobs';
+export * from './contract/reconciles';
 export * from './contract/health';
 export * from './contract/notices';

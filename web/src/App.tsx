@@ -20,6 +20,9 @@ const HistoryPage = lazy(async () => ({
   default: (await import('./bench/HistoryPage')).HistoryPage,
 }));
 const BenchPage = lazy(async () => ({ default: (await import('./bench/BenchPage')).BenchPage }));
+const ReconcilePage = lazy(async () => ({
+  default: (await import('./reconcile/ReconcilePage')).ReconcilePage,
+}));
 const RulePage = lazy(async () => ({ default: (await import('./rules/RulePage')).RulePage }));
 const BeginPage = lazy(async () => ({ default: (await import('./connect/BeginPage')).BeginPage }));
 const ConnectPage = lazy(async () => ({ default: (await import('./connect/ConnectPage')).ConnectPage }));
@@ -46,6 +49,7 @@ export function App() {
           <Route path="bench/new" element={<NewSample />} />
           <Route path="bench/history" element={<HistoryPage />} />
           <Route path="bench/:sample?" element={<BenchPage />} />
+          <Route path="reconcile/:id?" element={<ReconcilePage />} />
           <Route path="values" element={<ValuesPage />} />
           <Route path="messages/:id?" element={<MessagesPage />} />
           <Route path="addresses/:address?" element={<AddressesPage />} />

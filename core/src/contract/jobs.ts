@@ -13,6 +13,8 @@ export interface JobView {
   readonly total: number | null;
   readonly askedBy: string;
   readonly problem: string | null;
+  /** What it waits for just now, as a sentence; null while it goes on. */
+  readonly waits: string | null;
   readonly createdAt: string;
   readonly finishedAt: string | null;
 }

@@ -3,6 +3,7 @@ import { historyRoutes } from './history';
 import { inletRoutes } from './inlets';
 import { jobRoutes } from './jobs';
 import { endpointRoutes, messageRoutes } from './messages';
+import { reconcileRoutes } from './reconciles';
 import { recordRoutes } from './records';
 import { requestRoutes } from './requests';
 import type { Route } from './route';
@@ -26,6 +27,7 @@ export const routes: readonly Route[] = [
   ...requestRoutes,
   ...sampleRoutes,
   ...historyRoutes,
+  ...reconcileRoutes,
   ...runRoutes,
   ...waitRoutes,
   ...messageRoutes,

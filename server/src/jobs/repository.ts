@@ -11,7 +11,7 @@ export interface KeptJob extends JobView {
 /** Finished jobs of a kind that are kept to be looked at. */
 const keptOfKind = 20;
 
-const view = `id, kind, state, done::float8 AS done, total::float8 AS total, asked_by AS "askedBy", problem,
+const view = `id, kind, state, done::float8 AS done, total::float8 AS total, asked_by AS "askedBy", problem, waits,
   created_at AS "createdAt", finished_at AS "finishedAt"`;
 const whole = `${view}, asked, memory`;
 
@@ -95,6 +95,8 @@ export interface JobStep {
   readonly memory: Json;
   readonly done: number;
   readonly total: number | null;
+  /** What it waits for just now, as a sentence. */
+  readonly waits?: string;
 }
 
 /** What a person wants of a job at work; `gone` when another process has taken it. */
@@ -105,12 +107,12 @@ export async function keepStep(
   runner: Runner,
   id: string,
   owner: string,
-  { memory, done, total }: JobStep,
+  { memory, done, total, waits }: JobStep,
 ): Promise<JobWish> {
   const { rows } = await runner.query<{ wish: 'pause' | 'cancel' | null }>(
-    `UPDATE jobs SET memory = $3, done = $4, total = $5
+    `UPDATE jobs SET memory = $3, done = $4, total = $5, waits = $6
      WHERE id = $1 AND owner = $2 AND state = 'at work' RETURNING wish`,
-    [id, owner, JSON.stringify(memory), done, total],
+    [id, owner, JSON.stringify(memory), done, total, waits ?? null],
   );
   const [row] = rows;
   return row ? (row.wish ?? 'go on') : 'gone';
@@ -128,7 +130,7 @@ export async function layDown(
 ): Promise<void> {
   await inTransaction(pool, async (client) => {
     const { rowCount } = await client.query(
-      `UPDATE jobs SET state = $3, problem = $4, wish = NULL, owner = NULL,
+      `UPDATE jobs SET state = $3, problem = $4, wish = NULL, owner = NULL, waits = NULL,
          finished_at = CASE WHEN $3 IN ('done', 'cancelled', 'failed') THEN now() END
        WHERE id = $1 AND owner = $2`,
       [id, owner, state, problem],

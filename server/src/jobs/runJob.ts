@@ -1,4 +1,4 @@
-import type { Json } from '@vast-knot/core';
+import { WorkspaceError, type Json } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import type { RegistrySource } from '../registry/registry';
 import { keepStep, layDown, takeJob, type JobStep } from './repository';
@@ -20,6 +20,9 @@ export interface JobKind {
   /** Takes the work up: from the beginning where `memory` is null, and from where it stood otherwise. */
   open(asked: Json, memory: Json, parts: JobParts): Promise<Work>;
 }
+
+/** Ends a job for good, with the sentence that says why: trying again would come to the same. */
+export class JobEnds extends Error {}
 
 /** A process that does jobs. */
 export interface JobRunner extends JobParts {
@@ -59,8 +62,12 @@ export async function runJob(id: string, runner: JobRunner): Promise<void> {
       if (stopping()) return await layDown(pool, id, owner, { state: 'waiting' });
     }
   } catch (thrown) {
-    if (!lastTry) throw thrown;
+    if (!lastTry && !isFinal(thrown)) throw thrown;
     const problem = thrown instanceof Error ? thrown.message : String(thrown);
     await layDown(pool, id, owner, { state: 'failed', problem });
   }
+}
+
+function isFinal(thrown: unknown): boolean {
+  return thrown instanceof JobEnds || (thrown instanceof WorkspaceError && !thrown.problem.retry);
 }

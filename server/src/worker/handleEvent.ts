@@ -19,7 +19,7 @@ import type { Handled } from './handled';
 import type { Sets } from './sets';
 import { keepLargePlan, type ToKeep } from './sets/plan';
 import { settle, type Settled } from './settle';
-import { breath } from './breath';
+import { breath } from '../compute/breath';
 
 /** What an event is handled with. */
 interface Handling {

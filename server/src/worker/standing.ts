@@ -94,7 +94,8 @@ export class Standing {
         milliseconds: milliseconds ?? null,
         answeredAt: date(answeredAt),
       });
-      const news = before?.standing !== standing || before.nextTry !== nextTry;
+      // Another process may have found it otherwise since.
+      const news = before?.standing !== standing || before.nextTry !== nextTry || stood !== standing;
       if (!news) return;
       await tell(client, {
         kind: 'system',

@@ -15,6 +15,8 @@ import { historyKind } from '../history/compareHistory';
 import { runJob, type JobKind } from '../jobs/runJob';
 import { deliverMessage } from '../messages/deliver';
 import type { Outside, RegistrySource } from '../registry/registry';
+import { lookKind } from '../reconcile/look';
+import { writeKind } from '../reconcile/write';
 import { clearOld } from '../runs/clear';
 import { tick } from '../schedule/tick';
 import { queueConnecting } from '../systems/connecting';
@@ -55,7 +57,7 @@ const tickSchema = Joi.object({
 }).unknown();
 
 /** The kinds of long work. */
-const jobKinds: readonly JobKind[] = [historyKind];
+const jobKinds: readonly JobKind[] = [historyKind, lookKind, writeKind];
 
 /** Tries of long work that fails: with the waits between them, about two minutes. */
 const jobTries = 5;

@@ -58,6 +58,13 @@ export const keys = {
   sample: (id: string) => ['samples', id] as const,
   jobs: ['jobs'] as const,
   history: (id: string) => ['jobs', 'history', id] as const,
+  reconciles: ['jobs', 'reconciles'] as const,
+  reconcileList: (rule: string) => ['jobs', 'reconciles', 'list', rule] as const,
+  reconcile: (id: string) => ['jobs', 'reconciles', 'one', id] as const,
+  reconcileRecords: (id: string, filter: string) =>
+    ['jobs', 'reconciles', 'one', id, 'records', filter] as const,
+  reconcileGroups: (id: string, filter: string) =>
+    ['jobs', 'reconciles', 'one', id, 'groups', filter] as const,
   wholeSamples: ['samples', 'whole'] as const,
   severalSamples: (ids: readonly string[]) => ['samples', 'several', ids] as const,
   /** The sample that was removed last, to be put back. */

@@ -11,6 +11,7 @@ const job: JobView = {
   total: 1000,
   askedBy: 'Mara',
   problem: null,
+  waits: null,
   createdAt: '2026-03-09T10:00:00Z',
   finishedAt: null,
 };

@@ -3,6 +3,7 @@ import { useMutation } from '@tanstack/react-query';
 import type { JobState, JobView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useMay } from '../frame/useMay';
+import { paceText, usePace } from './usePace';
 
 interface JobBarProps {
   readonly job: JobView;
@@ -33,7 +34,8 @@ export function JobBar({ job, what, changed }: JobBarProps) {
     mutationFn: (wish: 'pause' | 'resume' | 'cancel') => ask(`/jobs/${job.id}/${wish}`, { method: 'POST' }),
     onSettled: changed,
   });
-  const { state, done, total, problem } = job;
+  const pace = usePace(job);
+  const { state, done, total, problem, waits } = job;
   if (state === 'done') return null;
   const unfinished = isUnfinished(job);
   return (
@@ -42,6 +44,8 @@ export function JobBar({ job, what, changed }: JobBarProps) {
       <span className="small">
         {words[state]}
         {total !== null && `, ${done.toLocaleString('en')} of ${total.toLocaleString('en')}`}
+        {total === null && done > 0 && `, ${done.toLocaleString('en')} so far`}
+        {state === 'at work' && pace && `, ${paceText(pace)}`}
       </span>
       {maySteer && unfinished && (
         <Button size="xs" variant="default" loading={asked.isPending} onClick={() => asked.mutate('pause')}>
@@ -57,6 +61,11 @@ export function JobBar({ job, what, changed }: JobBarProps) {
         <Button size="xs" variant="default" loading={asked.isPending} onClick={() => asked.mutate('cancel')}>
           Stop
         </Button>
+      )}
+      {waits !== null && unfinished && (
+        <div className="note" role="status">
+          It waits: {waits}
+        </div>
       )}
       {(problem ?? asked.error) && (
         <div className="note wrong" role="alert">

@@ -10,6 +10,7 @@ export function RunsTabs() {
     <nav className="list-tabs" aria-label="Runs and messages">
       <NavLink to="/runs">Runs</NavLink>
       <NavLink to="/messages">Messages</NavLink>
+      <NavLink to="/reconcile">Reconciles</NavLink>
       {next && (
         <span
           className="small dim"

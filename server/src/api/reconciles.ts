@@ -1,0 +1,278 @@
+import Joi from 'joi';
+import { v7 as uuid } from 'uuid';
+import {
+  standings,
+  whyNotExisting,
+  writeCsv,
+  type Existing,
+  type ReconcileFilter,
+  type ReconcileGrouping,
+  type ReconcileRecord,
+  type ReconcileRecordPage,
+  type Rule,
+} from '@vast-knot/core';
+import { HttpProblem, notFound, parsed } from '../http/problem';
+import { beginJob, readJob } from '../jobs/repository';
+import { choose, forgetChoice, type Choice } from '../reconcile/choosing';
+import { judgingRule } from '../reconcile/judging';
+import { lookKind } from '../reconcile/look';
+import {
+  countRecords,
+  groupRecords,
+  insertReconcile,
+  listRecords,
+  listReconciles,
+  readReconcile,
+  viewOf,
+  type KeptReconcile,
+} from '../reconcile/repository';
+import { writeKind } from '../reconcile/write';
+import { readRule } from '../rules/repository';
+import { uuidOf } from './params';
+import { get, personOf, post, type AppParts, type Handle, type Route } from './route';
+
+interface Asked {
+  readonly rule: string;
+  readonly edited?: true;
+  readonly existing: Existing;
+}
+
+const asked = Joi.object<Asked>({
+  rule: Joi.string().guid().required(),
+  edited: Joi.valid(true),
+  existing: Joi.valid('as its lines say', 'only blanks').default('as its lines say'),
+});
+
+const filterMembers = {
+  standing: Joi.valid(...standings),
+  about: Joi.string().max(300),
+  path: Joi.string().allow('').max(300),
+  before: Joi.string().max(20_000),
+  after: Joi.string().max(20_000),
+  cause: Joi.string().max(4000),
+  search: Joi.string().allow('').max(200),
+  outcome: Joi.valid('written', 'failed', 'skipped', 'under way'),
+};
+const filterSchema = Joi.object<ReconcileFilter>(filterMembers);
+const paged = Joi.object<ReconcileFilter & { from: string }>({
+  ...filterMembers,
+  from: Joi.string()
+    .pattern(/^\d{1,18}$/)
+    .default('0'),
+});
+const grouped = Joi.object<ReconcileFilter & { by: ReconcileGrouping }>({
+  ...filterMembers,
+  by: Joi.valid('field', 'values', 'cause').required(),
+});
+const chosen = Joi.object<Choice>({
+  filter: filterSchema,
+  ids: Joi.array().items(Joi.string().max(500)).max(10_000),
+  without: Joi.array().items(Joi.string().max(500)).max(10_000),
+}).or('filter', 'ids');
+
+const pageSize = 200;
+/** Looks that are listed. */
+const mostListed = 50;
+
+async function kept(id: string, { pool }: AppParts): Promise<KeptReconcile> {
+  const found = await readReconcile(pool, uuidOf(id, 'look'));
+  if (!found) throw notFound('such look at what exists');
+  return found;
+}
+
+/** Returns the value of a filter as JSON, checked, so that no statement sees what is none. */
+function valuesChecked<F extends ReconcileFilter>(filter: F): F {
+  for (const [name, text] of [
+    ['before', filter.before],
+    ['after', filter.after],
+  ] as const) {
+    if (text === undefined) continue;
+    try {
+      JSON.parse(text);
+    } catch {
+      throw new HttpProblem(422, 'Not valid', `“${name}” is not JSON: ${text.slice(0, 80)}`);
+    }
+  }
+  return filter;
+}
+
+const start: Handle<'/reconciles'> = async (request, response, parts) => {
+  const { rule: ruleId, edited, existing } = parsed(asked, request.body);
+  const view = await readRule(parts.pool, ruleId);
+  if (!view) throw notFound('such rule');
+  const { published, draft } = view;
+  const rule: Rule | undefined = edited
+    ? { ...draft, id: ruleId, version: 0 }
+    : published
+      ? { ...published.body, id: ruleId, version: published.version }
+      : undefined;
+  if (!rule) throw new HttpProblem(422, 'Not published', `“${draft.name}” is not published.`);
+  const current = await parts.registry.get();
+  const ready = judgingRule(current, rule);
+  if (!ready.ok)
+    throw new HttpProblem(
+      422,
+      'Not ready',
+      `“${rule.name}” cannot run: ${ready.problems[0]?.error.message ?? 'it has mistakes.'}`,
+    );
+  const why = whyNotExisting(ready.compiled);
+  if (why !== undefined) throw new HttpProblem(422, 'Not for what exists', why);
+  const { system, recordType } = rule.trigger;
+  if (!current.stores.has(system))
+    throw new HttpProblem(
+      422,
+      'Not listed',
+      `${system} only tells of its ${recordType}; they cannot be listed.`,
+    );
+  const id = uuid();
+  const by = personOf(request);
+  await insertReconcile(parts.pool, { id, rule, existing, askedBy: by });
+  await beginJob(parts.pool, { id, kind: lookKind.kind, asked: { reconcile: id }, by });
+  response.status(202).json({ id });
+};
+
+const list: Handle<'/reconciles'> = async (request, response, { pool }) => {
+  const { rule = null } = parsed(Joi.object<{ rule?: string }>({ rule: Joi.string().guid() }), request.query);
+  const looks = await listReconciles(pool, rule, mostListed);
+  response.json(await Promise.all(looks.map((each) => viewOf(pool, each))));
+};
+
+const read: Handle<'/reconciles/:id'> = async (request, response, parts) => {
+  response.json(await viewOf(parts.pool, await kept(request.params.id, parts)));
+};
+
+const records: Handle<'/reconciles/:id/records'> = async (request, response, parts) => {
+  const { id } = await kept(request.params.id, parts);
+  const { from, ...filter } = valuesChecked(parsed(paged, request.query));
+  const found = await listRecords(parts.pool, id, filter, { after: from, limit: pageSize + 1 });
+  const shown = found.slice(0, pageSize);
+  response.json({
+    records: shown,
+    total: await countRecords(parts.pool, id, filter),
+    next: found.length > pageSize ? (shown.at(-1)?.seq ?? null) : null,
+  } satisfies ReconcileRecordPage);
+};
+
+const groups: Handle<'/reconciles/:id/groups'> = async (request, response, parts) => {
+  const { id } = await kept(request.params.id, parts);
+  const { by, ...filter } = valuesChecked(parsed(grouped, request.query));
+  response.json(await groupRecords(parts.pool, id, filter, by));
+};
+
+const write: Handle<'/reconciles/:id/writes'> = async (request, response, parts) => {
+  const look = await kept(request.params.id, parts);
+  const choice = parsed(chosen, request.body);
+  if (choice.filter) valuesChecked(choice.filter);
+  const { rule, id } = look;
+  if (rule.version === 0)
+    throw new HttpProblem(
+      409,
+      'Not published',
+      `What was looked at is “${rule.name}” as edited. Publish it and look again.`,
+    );
+  const runs = (await parts.registry.get()).rules.find((each) => each.rule.id === rule.id);
+  if (runs?.rule.version !== rule.version)
+    throw new HttpProblem(
+      409,
+      'Published anew',
+      `“${rule.name}” is not what it was when it was looked at: version ${rule.version} was, and ${runs ? `version ${runs.rule.version} runs` : 'none runs'} now. Look again.`,
+    );
+  const looking = await readJob(parts.pool, id);
+  if (looking?.state === 'waiting' || looking?.state === 'at work')
+    throw new HttpProblem(
+      409,
+      'Still looking',
+      'Not all records were looked at yet. Wait for it, or stop it.',
+    );
+  const job = uuid();
+  const count = await choose(parts.pool, id, job, choice);
+  if (count === 0)
+    throw new HttpProblem(
+      409,
+      'Nothing to write',
+      'None of these records would change, or all of them are written.',
+    );
+  const begun = await beginJob(parts.pool, {
+    id: job,
+    kind: writeKind.kind,
+    asked: { reconcile: id, job },
+    by: personOf(request),
+    alone: true,
+  });
+  if (!begun) {
+    await forgetChoice(parts.pool, job);
+    throw new HttpProblem(
+      409,
+      'At work',
+      'Records that exist are being written already. Wait for it, or stop it.',
+    );
+  }
+  response.status(202).json({ job, count });
+};
+
+const report: Handle<'/reconciles/:id/report.csv'> = async (request, response, parts) => {
+  const { id, rule } = await kept(request.params.id, parts);
+  response.type('text/csv; charset=utf-8');
+  response.attachment(`${rule.name.replaceAll(/[^\p{L}\p{N}]+/gu, '-').slice(0, 60)}.csv`);
+  response.write(`${writeCsv([reportHead])}\r\n`);
+  let after: string | undefined = '0';
+  while (after !== undefined && !response.destroyed) {
+    const some: readonly ReconcileRecord[] = await listRecords(parts.pool, id, {}, { after, limit: 1000 });
+    if (some.length > 0) response.write(`${writeCsv(some.flatMap(linesOf))}\r\n`);
+    after = some.length < 1000 ? undefined : some.at(-1)?.seq;
+  }
+  response.end();
+};
+
+const reportHead = [
+  'Record',
+  'Name',
+  'Stands',
+  'Why',
+  'Writes to',
+  'What',
+  'Field',
+  'Before',
+  'After',
+  'Outcome',
+  'Run',
+];
+
+/** A line for each field that would be other than it is; one for a record without any. */
+function linesOf({
+  recordId,
+  name,
+  standing,
+  because,
+  differences,
+  run,
+  skipped,
+}: ReconcileRecord): string[][] {
+  const outcome = skipped ?? (run ? run.because || run.state : '');
+  const head = [recordId, name ?? '', standing, because];
+  const tail = [outcome, run?.id ?? ''];
+  if (differences.length === 0) return [[...head, '', '', '', '', '', ...tail]];
+  return differences.map(({ key, deed, path, before, after }) => [
+    ...head,
+    key,
+    deed,
+    path,
+    cell(before),
+    cell(after),
+    ...tail,
+  ]);
+}
+
+const cell = (json: unknown) =>
+  json === null || json === undefined ? '' : typeof json === 'string' ? json : JSON.stringify(json);
+
+/** Rules beside the records that exist: how each stands, and writing what was chosen. */
+export const reconcileRoutes: readonly Route[] = [
+  post('/reconciles', 'reconciles.look', start),
+  get('/reconciles', 'reconciles.read', list),
+  get('/reconciles/:id', 'reconciles.read', read),
+  get('/reconciles/:id/records', 'reconciles.read', records),
+  get('/reconciles/:id/groups', 'reconciles.read', groups),
+  get('/reconciles/:id/report.csv', 'reconciles.read', report),
+  post('/reconciles/:id/writes', 'reconciles.write', write),
+];

@@ -1,0 +1,94 @@
+import { existingSource, type Judged, type ReconcileFilter } from '@vast-knot/core';
+import type { Runner } from '../db/pool';
+import { fitting } from './repository';
+
+/** Which of the records that would change are to be written: all that a filter lets through, or single ones. */
+export interface Choice {
+  readonly filter?: ReconcileFilter;
+  readonly ids?: readonly string[];
+  /** Left out of what the filter lets through. */
+  readonly without?: readonly string[];
+}
+
+/**
+ * Marks records as chosen by a job: those that would change, were not written, and are not chosen by another job that is under way. Returns
+ * how many.
+ */
+export async function choose(
+  runner: Runner,
+  reconcile: string,
+  job: string,
+  choice: Choice,
+): Promise<number> {
+  const { from, values } = fitting(reconcile, choice.filter ?? {});
+  const only = choice.ids ? `AND kept.record_id = ANY ($${values.push(choice.ids)}::text[])` : '';
+  const without = choice.without ? `AND kept.record_id <> ALL ($${values.push(choice.without)}::text[])` : '';
+  const { rowCount } = await runner.query(
+    `UPDATE reconcile_records SET chosen_by = $${values.push(job)}, skipped = NULL
+     WHERE seq IN (SELECT kept.seq FROM ${from} AND kept.standing = 'changes' AND kept.run_id IS NULL ${only} ${without})`,
+    values,
+  );
+  return rowCount ?? 0;
+}
+
+/** A record that is to be written. */
+export interface ChosenRecord extends Judged {
+  readonly seq: string;
+  readonly recordId: string;
+  /** The run that was begun before the process was killed that would have noted it; null where there is none. */
+  readonly begun: string | null;
+}
+
+/** Returns the next records that a job has to write. */
+export async function nextChosen(
+  runner: Runner,
+  reconcile: string,
+  job: string,
+  limit: number,
+): Promise<readonly ChosenRecord[]> {
+  const { rows } = await runner.query<ChosenRecord>(
+    `SELECT kept.seq, kept.record_id AS "recordId", kept.standing, coalesce(kept.because, '') AS because, kept.differences,
+       (SELECT inbox.id::text FROM inbox WHERE inbox.state IN ('waiting', 'done', 'failed') AND inbox.source = $4
+          AND inbox.event_id = $2 || '/' || kept.record_id) AS begun
+     FROM reconcile_records AS kept
+     WHERE kept.chosen_by = $1 AND kept.run_id IS NULL AND kept.skipped IS NULL ORDER BY kept.seq LIMIT $3`,
+    [job, reconcile, limit, existingSource],
+  );
+  return rows;
+}
+
+/** What became of a chosen record: the run that was begun, or why it was left out. */
+export interface Dealt {
+  readonly seq: string;
+  readonly run?: string;
+  readonly skipped?: string;
+}
+
+export async function noteDealt(runner: Runner, dealt: readonly Dealt[]): Promise<void> {
+  if (dealt.length === 0) return;
+  await runner.query(
+    `UPDATE reconcile_records SET run_id = dealt.run, skipped = dealt.skipped
+     FROM json_to_recordset($1::json) AS dealt (seq bigint, run bigint, skipped text)
+     WHERE reconcile_records.seq = dealt.seq`,
+    [JSON.stringify(dealt)],
+  );
+}
+
+/** Returns how many records a job has to write in all, how many were dealt with, and how many of those are still under way. */
+export async function progressOf(
+  runner: Runner,
+  job: string,
+): Promise<{ readonly total: number; readonly begun: number; readonly underWay: number }> {
+  const { rows } = await runner.query<{ total: number; begun: number; underWay: number }>(
+    `SELECT count(*)::float8 AS total, (count(*) FILTER (WHERE run_id IS NOT NULL OR skipped IS NOT NULL))::float8 AS begun,
+       (count(*) FILTER (WHERE run.state = 'waiting'))::float8 AS "underWay"
+     FROM reconcile_records LEFT JOIN inbox AS run ON run.id = run_id WHERE chosen_by = $1`,
+    [job],
+  );
+  return rows[0] ?? { total: 0, begun: 0, underWay: 0 };
+}
+
+/** Takes a choice back whose job was not begun. */
+export async function forgetChoice(runner: Runner, job: string): Promise<void> {
+  await runner.query('UPDATE reconcile_records SET chosen_by = NULL WHERE chosen_by = $1', [job]);
+}

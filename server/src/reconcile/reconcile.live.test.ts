@@ -1,0 +1,280 @@
+import { pino } from 'pino';
+import { v7 as uuid } from 'uuid';
+import type { Existing, ReconcileFilter, Rule } from '@vast-knot/core';
+import type { Pool } from '../db/pool';
+import { openTestDatabase, type TestDatabase } from '../fixtures/database';
+import {
+  companyRef,
+  openHarbour,
+  phoneToBookings,
+  type Harbour,
+  type HarbourSetup,
+} from '../fixtures/harbour';
+import { beginJob, readJob } from '../jobs/repository';
+import { runJob } from '../jobs/runJob';
+import { unwatched } from '../worker/computing';
+import { handleRecord } from '../worker/handleRecord';
+import { Sets } from '../worker/sets';
+import { Turns } from '../worker/turns';
+import { choose, type Choice } from './choosing';
+import { lookKind } from './look';
+import {
+  countRecords,
+  groupRecords,
+  insertReconcile,
+  keepJudged,
+  listRecords,
+  readReconcile,
+  viewOf,
+} from './repository';
+import { writeKind } from './write';
+
+jest.setTimeout(30_000);
+let database: TestDatabase;
+beforeAll(async () => {
+  database = await openTestDatabase();
+});
+afterAll(() => database.close());
+beforeEach(() => database.pool.query('TRUNCATE inbox, runs, reconciles, jobs, images CASCADE'));
+
+/** Companies with a phone, each with one booking: of every third that has it already, of every fifth there is no booking. */
+function harbour(count: number, setup: HarbourSetup = {}): Harbour {
+  const all = Array.from({ length: count }, (_none, at) => ({
+    id: `C${at}`,
+    name: `Company ${at}`,
+    phone: `${at}`,
+    rev: 1,
+  }));
+  const bookings = all.flatMap(({ id, phone }, at) =>
+    at % 5 === 4
+      ? []
+      : [{ id: `B${at}`, name: 'b', company: id, phone: at % 3 === 0 ? phone : 'old', rev: 1 }],
+  );
+  return openHarbour(database.pool, { companies: all, bookings, ...setup });
+}
+
+const parts = ({ registry }: Harbour, pool: Pool = database.pool) => ({
+  pool,
+  registry: { get: () => Promise.resolve(registry), recent: () => Promise.resolve(registry) },
+  owner: 'one',
+  kinds: [lookKind, writeKind],
+  stopping: () => false,
+  lastTry: false,
+});
+
+async function look(
+  at: Harbour,
+  { rule = phoneToBookings, existing = 'as its lines say' }: { rule?: Rule; existing?: Existing } = {},
+) {
+  const id = uuid();
+  await insertReconcile(database.pool, { id, rule, existing, askedBy: 'Mara' });
+  await beginJob(database.pool, { id, kind: lookKind.kind, asked: { reconcile: id }, by: 'Mara' });
+  await runJob(id, parts(at));
+  return id;
+}
+
+async function ask(id: string, choice: Choice): Promise<{ readonly job: string; readonly count: number }> {
+  const job = uuid();
+  const count = await choose(database.pool, id, job, choice);
+  await beginJob(database.pool, { id: job, kind: writeKind.kind, asked: { reconcile: id, job }, by: 'Mara' });
+  return { job, count };
+}
+
+/** Handles what waits in the inbox until the job has ended. */
+async function work(at: Harbour, job: string, once: () => Promise<void> = () => runJob(job, parts(at))) {
+  let ended = false;
+  const sets = new Sets(database.pool, 3);
+  const handling = {
+    ...parts(at),
+    computing: unwatched,
+    sets,
+    turns: new Turns(),
+    log: pino({ level: 'silent' }),
+  };
+  const handler = (async () => {
+    while (!ended) {
+      const { rows } = await database.pool.query<{ id: string }>(
+        `SELECT DISTINCT record_id AS id FROM inbox WHERE state = 'waiting' LIMIT 50`,
+      );
+      await Promise.all(rows.map(({ id }) => handleRecord(companyRef(id), handling)));
+      if (rows.length === 0) await new Promise((done) => setTimeout(done, 5));
+    }
+  })();
+  try {
+    await once();
+  } finally {
+    ended = true;
+    await handler;
+  }
+}
+
+const view = async (id: string) => {
+  const kept = await readReconcile(database.pool, id);
+  if (!kept) throw new Error('the look is gone');
+  return viewOf(database.pool, kept);
+};
+const records = (id: string, filter: ReconcileFilter = {}) =>
+  listRecords(database.pool, id, filter, { after: '0', limit: 1000 });
+
+test('every record is looked at, and how it stands is kept, in groups and by filter; nothing is written', async () => {
+  const at = harbour(30);
+  const id = await look(at);
+  expect(await view(id)).toMatchObject({
+    ruleName: 'Phone to bookings',
+    version: 1,
+    counts: { right: 8, changes: 16, cannot: 0, guard: 0, none: 6 },
+    look: { state: 'done', done: 30, total: 30 },
+    writing: null,
+    chosen: 0,
+  });
+  expect(at.desk.taken).toEqual([]);
+  const field = { about: 'desk/booking', path: 'phone' };
+  expect(await groupRecords(database.pool, id, {}, 'field')).toEqual([
+    { filter: field, deed: 'edit', count: 16 },
+  ]);
+  const values = await groupRecords(database.pool, id, {}, 'values');
+  expect(values).toHaveLength(16);
+  expect(await records(id, values[0]?.filter)).toHaveLength(1);
+  expect(await groupRecords(database.pool, id, {}, 'cause')).toEqual([
+    { filter: { standing: 'none', cause: expect.any(String) }, count: 6 },
+  ]);
+  expect(await records(id, { search: 'company 1' })).toHaveLength(11);
+  expect(await countRecords(database.pool, id, { standing: 'changes', search: '100%' })).toBe(0);
+  expect((await records(id, { standing: 'changes' }))[0]).toMatchObject({
+    recordId: 'C1',
+    name: 'Company 1',
+    differences: [{ key: 'desk/booking/B1', deed: 'edit', path: 'phone', before: 'old', after: '1' }],
+    run: null,
+    chosen: false,
+  });
+});
+
+test('what was chosen is written, each as a run; a second look finds nothing to do', async () => {
+  const at = harbour(30);
+  const id = await look(at);
+  const { job, count } = await ask(id, { filter: { standing: 'changes' }, without: ['C1'] });
+  expect(count).toBe(15);
+  await work(at, job);
+  expect(await view(id)).toMatchObject({
+    chosen: 15,
+    written: 15,
+    failed: 0,
+    skipped: 0,
+    underWay: 0,
+    writing: { state: 'done' },
+  });
+  expect(at.desk.taken).toHaveLength(15);
+  expect((await records(id, { outcome: 'written' }))[0]).toMatchObject({
+    recordId: 'C2',
+    run: { state: 'done', result: 'wrote' },
+  });
+  const again = await look(at);
+  expect((await view(again)).counts).toMatchObject({ right: 23, changes: 1 });
+  // What was written is not written again, and what was left out can be.
+  expect((await ask(id, { filter: {} })).count).toBe(1);
+});
+
+test('what changed since it was looked at is left out, and says so; so is what is right or gone by now', async () => {
+  const at = harbour(10);
+  const id = await look(at);
+  at.book.save('company', 'C1', { phone: 'new' });
+  at.desk.save('booking', 'B2', { phone: 'by hand' });
+  at.desk.save('booking', 'B5', { phone: '5' });
+  at.book.drop('company', 'C7');
+  const { job, count } = await ask(id, { ids: ['C1', 'C2', 'C5', 'C7', 'C8', 'C0', 'nobody'] });
+  expect(count).toBe(5);
+  await work(at, job);
+  const left = await records(id, { outcome: 'skipped' });
+  expect(left.map(({ recordId, skipped }) => [recordId, skipped])).toEqual([
+    ['C1', expect.stringMatching(/^It changed since/)],
+    ['C2', expect.stringMatching(/^It changed since/)],
+    ['C5', 'It is right by now.'],
+    ['C7', 'The record is not there any more.'],
+  ]);
+  expect(at.desk.taken.map(({ change }) => change.ref.id)).toEqual(['B8']);
+});
+
+test('killed again and again in the middle, it writes each record once', async () => {
+  const at = harbour(260);
+  const id = await look(at);
+  const { job, count } = await ask(id, { filter: {} });
+  let kills = 0;
+  const fatal = [
+    'UPDATE reconcile_records SET run_id',
+    'SELECT kept.seq, kept.record_id',
+    'UPDATE jobs SET memory',
+    'FROM reconcile_records LEFT JOIN',
+  ];
+  const killing = new Proxy(database.pool, {
+    get(target, name) {
+      if (name !== 'query') return Reflect.get(target, name, target) as unknown;
+      return (asked: unknown, ...rest: unknown[]) => {
+        if (typeof asked === 'string' && kills < 10 && asked.includes(fatal[kills % fatal.length] ?? '')) {
+          kills++;
+          throw new Error('killed');
+        }
+        return (target.query as (...all: unknown[]) => unknown).call(target, asked, ...rest);
+      };
+    },
+  });
+  await work(at, job, async () => {
+    for (;;) {
+      await runJob(job, parts(at, kills < 10 ? killing : database.pool)).catch(() => undefined);
+      if ((await readJob(database.pool, job))?.state === 'done') return;
+    }
+  });
+  expect(kills).toBeGreaterThan(3);
+  expect(await view(id)).toMatchObject({ chosen: count, written: count, skipped: 0 });
+  const ids = at.desk.taken.map(({ change }) => change.ref.id);
+  expect(new Set(ids).size).toBe(ids.length);
+  expect(ids).toHaveLength(count);
+});
+
+test('a rule that was published anew since ends the writing with the reason', async () => {
+  const at = harbour(6);
+  const id = await look(at, { rule: { ...phoneToBookings, version: 7 } });
+  const { job } = await ask(id, { filter: {} });
+  await runJob(job, parts(at));
+  expect(await readJob(database.pool, job)).toMatchObject({
+    state: 'failed',
+    problem:
+      '“Phone to bookings” was published anew since it was looked at: version 1 runs now. Nothing more is written; look again.',
+  });
+  expect(at.desk.taken).toEqual([]);
+});
+
+test('while a system is away the look waits where it is, and says for what', async () => {
+  const at = harbour(6);
+  at.desk.away = true;
+  const id = uuid();
+  await insertReconcile(database.pool, {
+    id,
+    rule: phoneToBookings,
+    existing: 'only blanks',
+    askedBy: 'Mara',
+  });
+  await beginJob(database.pool, { id, kind: lookKind.kind, asked: { reconcile: id }, by: 'Mara' });
+  const looking = runJob(id, parts(at));
+  while (((await readJob(database.pool, id))?.waits ?? null) === null)
+    await new Promise((done) => setTimeout(done, 20));
+  expect((await view(id)).look).toMatchObject({ state: 'at work', done: 0 });
+  at.desk.away = false;
+  await looking;
+  expect((await view(id)).look).toMatchObject({ state: 'done', done: 6, waits: null });
+  // Every booking holds something already.
+  expect((await view(id)).counts.changes).toBe(0);
+});
+
+test('a record that comes on two pages is kept once', async () => {
+  const id = uuid();
+  await insertReconcile(database.pool, {
+    id,
+    rule: phoneToBookings,
+    existing: 'as its lines say',
+    askedBy: 'Mara',
+  });
+  const one = { recordId: 'C1', name: null, standing: 'right' as const, because: '', differences: [] };
+  await keepJudged(database.pool, id, [one]);
+  await keepJudged(database.pool, id, [{ ...one, standing: 'none', because: 'No record was reached.' }]);
+  expect(await records(id)).toMatchObject([{ recordId: 'C1', standing: 'right' }]);
+});

@@ -1,0 +1,264 @@
+import {
+  standings,
+  type Existing,
+  type ExistingStanding,
+  type Judged,
+  type ReconcileFilter,
+  type ReconcileGroup,
+  type ReconcileGrouping,
+  type ReconcileRecord,
+  type ReconcileView,
+  likeCause,
+  type Rule,
+} from '@vast-knot/core';
+import type { Runner } from '../db/pool';
+import { readJob } from '../jobs/repository';
+
+/** A look, as it is kept. */
+export interface KeptReconcile {
+  readonly id: string;
+  readonly rule: Rule;
+  readonly existing: Existing;
+  readonly askedBy: string;
+  readonly lookedAt: Date;
+}
+
+const columns = `id, rule, existing, asked_by AS "askedBy", looked_at AS "lookedAt"`;
+
+/** Looks of one rule that are kept. */
+const keptOfRule = 10;
+
+/** Keeps a look that is about to begin; the oldest of its rule are forgotten. */
+export async function insertReconcile(
+  runner: Runner,
+  { id, rule, existing, askedBy }: Omit<KeptReconcile, 'lookedAt'>,
+): Promise<void> {
+  await runner.query(
+    'INSERT INTO reconciles (id, rule_id, rule, existing, asked_by) VALUES ($1, $2, $3, $4, $5)',
+    [id, rule.id, JSON.stringify(rule), existing, askedBy],
+  );
+  await runner.query(
+    `DELETE FROM reconciles WHERE rule_id = $1 AND id NOT IN (
+       SELECT id FROM reconciles WHERE rule_id = $1 ORDER BY looked_at DESC LIMIT ${keptOfRule})`,
+    [rule.id],
+  );
+}
+
+export async function readReconcile(runner: Runner, id: string): Promise<KeptReconcile | undefined> {
+  const { rows } = await runner.query<KeptReconcile>(`SELECT ${columns} FROM reconciles WHERE id = $1`, [id]);
+  return rows[0];
+}
+
+/** Returns the latest looks, newest first; of one rule where it is named. */
+export async function listReconciles(
+  runner: Runner,
+  rule: string | null,
+  limit: number,
+): Promise<readonly KeptReconcile[]> {
+  const { rows } = await runner.query<KeptReconcile>(
+    `SELECT ${columns} FROM reconciles WHERE $1::uuid IS NULL OR rule_id = $1 ORDER BY looked_at DESC LIMIT $2`,
+    [rule, limit],
+  );
+  return rows;
+}
+
+/** A record that was looked at. */
+export interface JudgedRecord extends Judged {
+  readonly recordId: string;
+  readonly name: string | null;
+}
+
+/** Keeps how records stand; one that came on an earlier page stays as it was kept. */
+export async function keepJudged(
+  runner: Runner,
+  id: string,
+  records: readonly JudgedRecord[],
+): Promise<void> {
+  await runner.query(
+    `INSERT INTO reconcile_records (reconcile, record_id, name, standing, because, cause, differences)
+     SELECT $1, id, name, standing, because, cause, differences
+     FROM json_to_recordset($2::json)
+       AS judged (id text, name text, standing text, because text, cause text, differences jsonb)
+     ON CONFLICT (reconcile, record_id) DO NOTHING`,
+    [
+      id,
+      JSON.stringify(
+        records.map(({ recordId, name, standing, because, differences }) => ({
+          id: recordId,
+          name,
+          standing,
+          ...(because !== '' && { because, cause: likeCause(because) }),
+          ...(differences.length > 0 && { differences }),
+        })),
+      ),
+    ],
+  );
+}
+
+/** What a difference is about: the record type, or the address of a message. */
+const aboutOf = `CASE WHEN difference->>'deed' = 'message' THEN difference->>'key'
+  ELSE regexp_replace(difference->>'key', '^([^/]*/[^/]*)/.*$', '\\1') END`;
+
+const outcomeOf: Readonly<Record<NonNullable<ReconcileFilter['outcome']>, string>> = {
+  written: `run.state = 'done'`,
+  failed: `run.state = 'failed'`,
+  skipped: 'kept.skipped IS NOT NULL',
+  'under way': `kept.chosen_by IS NOT NULL AND kept.skipped IS NULL AND (run.id IS NULL OR run.state = 'waiting')`,
+};
+
+/** The records of a look that a filter lets through, as a part of a statement with its values. */
+export function fitting(
+  id: string,
+  filter: ReconcileFilter,
+): { readonly from: string; readonly values: unknown[] } {
+  const values: unknown[] = [id];
+  const bound = (value: unknown) => `$${values.push(value)}`;
+  const { standing, about, path, before, after, cause, search, outcome } = filter;
+  const conditions = ['kept.reconcile = $1'];
+  if (standing !== undefined) conditions.push(`kept.standing = ${bound(standing)}`);
+  if (cause !== undefined) conditions.push(`kept.cause = ${bound(cause)}`);
+  const of = [
+    ...(about === undefined ? [] : [`${aboutOf} = ${bound(about)}`]),
+    ...(path === undefined ? [] : [`difference->>'path' = ${bound(path)}`]),
+    ...(before === undefined ? [] : [`difference->'before' = ${bound(before)}::jsonb`]),
+    ...(after === undefined ? [] : [`difference->'after' = ${bound(after)}::jsonb`]),
+  ];
+  if (of.length > 0)
+    conditions.push(
+      `EXISTS (SELECT 1 FROM jsonb_array_elements(kept.differences) AS difference WHERE ${of.join(' AND ')})`,
+    );
+  if (search !== undefined && search !== '') {
+    const like = bound(`%${search.replaceAll(/[\\%_]/g, '\\$&')}%`);
+    conditions.push(`(kept.record_id ILIKE ${like} OR kept.name ILIKE ${like})`);
+  }
+  if (outcome !== undefined) conditions.push(`(${outcomeOf[outcome]})`);
+  return {
+    from: `reconcile_records AS kept LEFT JOIN inbox AS run ON run.id = kept.run_id WHERE ${conditions.join(' AND ')}`,
+    values,
+  };
+}
+
+const recordColumns = `kept.seq, kept.record_id AS "recordId", kept.name, kept.standing, coalesce(kept.because, '') AS because,
+  coalesce(kept.differences, '[]') AS differences, kept.chosen_by IS NOT NULL AS chosen, kept.skipped,
+  CASE WHEN run.id IS NOT NULL THEN json_build_object(
+    'id', run.id::text, 'state', run.state, 'result', run.result, 'because', coalesce(run.because, '')) END AS run`;
+
+/** Returns records of a look in the order in which they were looked at, after one of them, and how many there are in all. */
+export async function listRecords(
+  runner: Runner,
+  id: string,
+  filter: ReconcileFilter,
+  { after, limit }: { readonly after: string; readonly limit: number },
+): Promise<readonly ReconcileRecord[]> {
+  const { from, values } = fitting(id, filter);
+  const { rows } = await runner.query<ReconcileRecord>(
+    `SELECT ${recordColumns} FROM ${from} AND kept.seq > $${values.length + 1} ORDER BY kept.seq LIMIT $${values.length + 2}`,
+    [...values, after, limit],
+  );
+  return rows;
+}
+
+export async function countRecords(runner: Runner, id: string, filter: ReconcileFilter): Promise<number> {
+  const { from, values } = fitting(id, filter);
+  const { rows } = await runner.query<{ count: number }>(
+    `SELECT count(*)::float8 AS count FROM ${from}`,
+    values,
+  );
+  return rows[0]?.count ?? 0;
+}
+
+/** Groups that are told of; the largest come first. */
+const mostGroups = 200;
+
+const groupings: Readonly<Record<ReconcileGrouping, { readonly keys: string; readonly each: boolean }>> = {
+  field: { keys: `'about', ${aboutOf}, 'path', difference->>'path'`, each: true },
+  values: {
+    keys: `'about', ${aboutOf}, 'path', difference->>'path', 'before', (difference->'before')::text, 'after', (difference->'after')::text`,
+    each: true,
+  },
+  cause: { keys: `'standing', kept.standing, 'cause', kept.cause`, each: false },
+};
+
+/** Returns the records that a filter lets through, in groups, each with the filter that gives it. */
+export async function groupRecords(
+  runner: Runner,
+  id: string,
+  filter: ReconcileFilter,
+  by: ReconcileGrouping,
+): Promise<readonly ReconcileGroup[]> {
+  const { from, values } = fitting(id, filter);
+  const { keys, each } = groupings[by];
+  const parts = each ? ', jsonb_array_elements(found.differences) AS difference' : '';
+  const kept = keys.replaceAll('kept.', 'found.');
+  const { rows } = await runner.query<{
+    filter: ReconcileFilter;
+    deed: ReconcileGroup['deed'];
+    count: number;
+  }>(
+    `WITH found AS (SELECT kept.* FROM ${from})
+     SELECT jsonb_build_object(${kept}) AS filter, ${each ? `min(difference->>'deed')` : 'NULL'} AS deed, count(*)::float8 AS count
+     FROM found${parts} ${each ? '' : 'WHERE found.cause IS NOT NULL'}
+     GROUP BY 1 ORDER BY count DESC, 1 LIMIT ${mostGroups}`,
+    values,
+  );
+  return rows.map(({ filter: one, deed, count }) => ({ filter: one, count, ...(deed && { deed }) }));
+}
+
+interface CountRow {
+  readonly standing: ExistingStanding;
+  readonly count: number;
+  readonly chosen: number;
+  readonly written: number;
+  readonly failed: number;
+  readonly skipped: number;
+  readonly writing: string | null;
+}
+
+/** Returns a look as it is shown, with how far its jobs have come. */
+export async function viewOf(runner: Runner, kept: KeptReconcile): Promise<ReconcileView> {
+  const { id, rule, existing, askedBy, lookedAt } = kept;
+  const { rows } = await runner.query<CountRow>(
+    `SELECT standing, count(*)::float8 AS count, count(chosen_by)::float8 AS chosen,
+       (count(*) FILTER (WHERE run.state = 'done'))::float8 AS written,
+       (count(*) FILTER (WHERE run.state = 'failed'))::float8 AS failed,
+       count(skipped)::float8 AS skipped, max(chosen_by::text) AS writing
+     FROM reconcile_records LEFT JOIN inbox AS run ON run.id = run_id
+     WHERE reconcile = $1 GROUP BY standing`,
+    [id],
+  );
+  const sum = (of: 'chosen' | 'written' | 'failed' | 'skipped') =>
+    rows.reduce((all, row) => all + row[of], 0);
+  const [chosen, written, failed, skipped] = [sum('chosen'), sum('written'), sum('failed'), sum('skipped')];
+  // Ids of jobs count upwards with time.
+  const last = rows
+    .flatMap(({ writing }) => writing ?? [])
+    .sort()
+    .at(-1);
+  const jobOf = async (job: string | undefined) => {
+    const found = job === undefined ? undefined : await readJob(runner, job);
+    if (!found) return null;
+    const { asked: _asked, memory: _memory, ...view } = found;
+    return view;
+  };
+  return {
+    id,
+    ruleId: rule.id,
+    ruleName: rule.name,
+    version: rule.version,
+    system: rule.trigger.system,
+    recordType: rule.trigger.recordType,
+    existing,
+    askedBy,
+    lookedAt: lookedAt.toISOString(),
+    counts: Object.fromEntries(
+      standings.map((standing) => [standing, rows.find((row) => row.standing === standing)?.count ?? 0]),
+    ) as Record<ExistingStanding, number>,
+    chosen,
+    written,
+    failed,
+    skipped,
+    underWay: chosen - written - failed - skipped,
+    look: await jobOf(id),
+    writing: await jobOf(last),
+  };
+}
