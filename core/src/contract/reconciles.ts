@@ -53,6 +53,8 @@ export interface ReconcileRecordPage {
   readonly records: readonly ReconcileRecord[];
   /** How many there are in all. */
   readonly total: number;
+  /** How many of them can be written: they would change, and no run was begun for them. */
+  readonly writable: number;
   /** Where the next ones begin; null on the last page. */
   readonly next: string | null;
 }

@@ -148,7 +148,7 @@ const records: Handle<'/reconciles/:id/records'> = async (request, response, par
   const shown = found.slice(0, pageSize);
   response.json({
     records: shown,
-    total: await countRecords(parts.pool, id, filter),
+    ...(await countRecords(parts.pool, id, filter)),
     next: found.length > pageSize ? (shown.at(-1)?.seq ?? null) : null,
   } satisfies ReconcileRecordPage);
 };

@@ -1,6 +1,6 @@
 import { existingSource, type Judged, type ReconcileFilter } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
-import { fitting } from './repository';
+import { fitting, writable } from './repository';
 
 /** Which of the records that would change are to be written: all that a filter lets through, or single ones. */
 export interface Choice {
@@ -25,7 +25,7 @@ export async function choose(
   const without = choice.without ? `AND kept.record_id <> ALL ($${values.push(choice.without)}::text[])` : '';
   const { rowCount } = await runner.query(
     `UPDATE reconcile_records SET chosen_by = $${values.push(job)}, skipped = NULL
-     WHERE seq IN (SELECT kept.seq FROM ${from} AND kept.standing = 'changes' AND kept.run_id IS NULL ${only} ${without})`,
+     WHERE seq IN (SELECT kept.seq FROM ${from} AND ${writable} ${only} ${without})`,
     values,
   );
   return rowCount ?? 0;

@@ -158,13 +158,20 @@ export async function listRecords(
   return rows;
 }
 
-export async function countRecords(runner: Runner, id: string, filter: ReconcileFilter): Promise<number> {
+/** What of a look can still be written. */
+export const writable = `kept.standing = 'changes' AND kept.run_id IS NULL`;
+
+export async function countRecords(
+  runner: Runner,
+  id: string,
+  filter: ReconcileFilter,
+): Promise<{ readonly total: number; readonly writable: number }> {
   const { from, values } = fitting(id, filter);
-  const { rows } = await runner.query<{ count: number }>(
-    `SELECT count(*)::float8 AS count FROM ${from}`,
+  const { rows } = await runner.query<{ total: number; writable: number }>(
+    `SELECT count(*)::float8 AS total, (count(*) FILTER (WHERE ${writable}))::float8 AS writable FROM ${from}`,
     values,
   );
-  return rows[0]?.count ?? 0;
+  return rows[0] ?? { total: 0, writable: 0 };
 }
 
 /** Groups that are told of; the largest come first. */

@@ -77,7 +77,11 @@ export function Groups({ id, filter, live, params, put }: GroupsProps) {
                   <GroupName group={group} />
                 </span>
                 <span className="mono number">{group.count.toLocaleString('en')}</span>
-                <span className="bar will" style={{ width: `${(group.count / most) * 100}%` }} aria-hidden />
+                <span
+                  className="measure will"
+                  style={{ width: `${(group.count / most) * 100}%` }}
+                  aria-hidden
+                />
               </button>
             </li>
           );

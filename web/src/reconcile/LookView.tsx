@@ -27,7 +27,7 @@ export function LookView({ id }: { readonly id: string }) {
   if (look.isError) return <Failure error={look.error} again={() => void look.refetch()} />;
   const view = look.data;
   const all = records.data?.pages.flatMap((page) => page.records) ?? [];
-  const total = records.data?.pages[0]?.total ?? 0;
+  const { total = 0, writable = 0 } = records.data?.pages[0] ?? {};
   const refresh = () => {
     void look.refetch();
     void records.refetch();
@@ -48,6 +48,9 @@ export function LookView({ id }: { readonly id: string }) {
         <div className="page-head">
           <h1>{view.ruleName}</h1>
           <span className="small dim">beside what exists</span>
+          <a href={`/api/reconciles/${id}/report.csv`} download className="end small">
+            Report of every record (CSV)
+          </a>
         </div>
         <Said view={view} />
         {view.look && <JobBar job={view.look} what="Records looked at" changed={refresh} />}
@@ -56,7 +59,7 @@ export function LookView({ id }: { readonly id: string }) {
         <WriteBar
           view={view}
           filter={filter}
-          total={total}
+          writable={writable}
           marked={marked}
           begun={refresh}
           clear={() => setMarked(new Set())}

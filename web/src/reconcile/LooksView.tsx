@@ -39,7 +39,7 @@ export function LooksView() {
           <thead>
             <tr>
               <th>Rule</th>
-              <th className="of14">Looked at</th>
+              <th className="of24">Looked at</th>
               <th className="of14">Would change</th>
               <th className="of14">Written</th>
               <th className="of24">How it stands</th>

@@ -56,27 +56,18 @@ function Row({
   const canBeChosen = mayWrite && standing === 'changes' && run === null;
   return (
     <div className="look-row">
-      <span className="cut who">
+      <span className="who">
         {canBeChosen ? (
           <Checkbox
             size="xs"
-            label={
-              <>
-                <span className="mono">{recordId}</span>
-                <br />
-                {name}
-              </>
-            }
+            label={<span className="mono">{recordId}</span>}
             checked={marked}
             onChange={({ currentTarget: { checked } }) => mark(recordId, checked)}
           />
         ) : (
-          <>
-            <span className="mono">{recordId}</span>
-            <br />
-            {name}
-          </>
+          <span className="mono">{recordId}</span>
         )}
+        <span title={name ?? ''}>{name}</span>
       </span>
       <span className="differences">
         {shown.map((difference, at) => (
@@ -100,9 +91,9 @@ function Difference({
   if (deed === 'message')
     return (
       <span className="difference">
-        <span className="cut">message to {key}</span>
+        <span>message to {key}</span>
         <span />
-        <span className="mono cut">{path}</span>
+        <span className="mono">{path}</span>
       </span>
     );
   const { system, recordType, id } = refOf(key);
@@ -111,12 +102,12 @@ function Difference({
     ?.recordTypes.find(({ name }) => name === recordType);
   return (
     <span className="difference">
-      <span className="cut">
+      <span>
         <SystemTag system={system} /> {deed === 'create' ? 'new' : <span className="mono small">{id}</span>}{' '}
         {path === '' ? (type?.label ?? recordType) : ((type && fieldAt(type.fields, path)?.label) ?? path)}
       </span>
-      <span className="cut">{deed === 'remove' ? 'is there' : <Value json={before} />}</span>
-      <span className="cut">{deed === 'remove' ? 'is removed' : <Value json={after} tone="will" />}</span>
+      <span>{deed === 'remove' ? 'is there' : <Value json={before} />}</span>
+      <span>{deed === 'remove' ? 'is removed' : <Value json={after} tone="will" />}</span>
     </span>
   );
 }
@@ -129,7 +120,7 @@ function Outcome({
   const [tone, word] = outcomeOf({ standing, chosen, run, skipped });
   const why = skipped ?? (run ? run.because : because);
   return (
-    <span className="cut outcome" title={why}>
+    <span className="outcome" title={why}>
       {run ? (
         <Link to={`/runs/${run.id}`}>
           <Verdict tone={tone}>{word}</Verdict>
@@ -137,7 +128,6 @@ function Outcome({
       ) : (
         <Verdict tone={tone}>{word}</Verdict>
       )}
-      <br />
       <span className="small dim">{why}</span>
     </span>
   );

@@ -68,7 +68,7 @@ function Bar({ pressed, press, tone, word, number, share }: BarProps) {
     <button type="button" className="standing-bar" aria-pressed={pressed} onClick={press}>
       <Verdict tone={tone}>{word}</Verdict>
       <span className="mono number">{number.toLocaleString('en')}</span>
-      <span className={`bar ${tone}`} style={{ width: `${share * 100}%` }} aria-hidden />
+      <span className={`measure ${tone}`} style={{ width: `${share * 100}%` }} aria-hidden />
     </button>
   );
 }

@@ -10,8 +10,8 @@ import { isUnfinished } from '../parts/JobBar';
 interface WriteBarProps {
   readonly view: ReconcileView;
   readonly filter: ReconcileFilter;
-  /** How many records the filter lets through. */
-  readonly total: number;
+  /** How many of the listed records can be written. */
+  readonly writable: number;
   readonly marked: ReadonlySet<string>;
   readonly begun: () => void;
   readonly clear: () => void;
@@ -21,7 +21,7 @@ interface WriteBarProps {
 type Asking = 'marked' | 'listed';
 
 /** Has what was chosen written: the marked records, or all that are listed. It is asked once more before. */
-export function WriteBar({ view, filter, total, marked, begun, clear }: WriteBarProps) {
+export function WriteBar({ view, filter, writable, marked, begun, clear }: WriteBarProps) {
   const mayWrite = useMay('reconciles.write');
   const [asking, setAsking] = useState<Asking>();
   const write = useMutation({
@@ -37,8 +37,7 @@ export function WriteBar({ view, filter, total, marked, begun, clear }: WriteBar
     onSuccess: clear,
   });
   const busy = isUnfinished(view.look ?? undefined) || isUnfinished(view.writing ?? undefined);
-  const left = view.counts.changes - view.written - view.failed - view.underWay;
-  const listed = Object.keys(filter).length === 0 ? left : Math.min(total, left);
+  const all = Object.keys(filter).length === 0;
   if (view.version === 0)
     return (
       <p className="small dim flush">
@@ -47,7 +46,7 @@ export function WriteBar({ view, filter, total, marked, begun, clear }: WriteBar
     );
   return (
     <div className="write-bar" role="group" aria-label="Write">
-      {mayWrite && !busy && left > 0 && asking === undefined && (
+      {mayWrite && !busy && asking === undefined && (
         <>
           {marked.size > 0 && (
             <Button color="ember" onClick={() => setAsking('marked')}>
@@ -56,21 +55,19 @@ export function WriteBar({ view, filter, total, marked, begun, clear }: WriteBar
           )}
           <Button
             {...(marked.size > 0 ? { variant: 'default' } : { color: 'ember' })}
-            disabled={listed <= 0}
+            disabled={writable === 0}
             onClick={() => setAsking('listed')}
           >
-            {Object.keys(filter).length === 0
-              ? `Write all ${left.toLocaleString('en')}`
-              : 'Write what is listed'}
+            {all
+              ? `Write all ${writable.toLocaleString('en')}`
+              : `Write the ${writable.toLocaleString('en')} that are listed`}
           </Button>
         </>
       )}
       {asking !== undefined && (
         <span className="note" role="alertdialog" aria-label="Write now?">
-          {asking === 'marked'
-            ? `${count(marked.size, 'record')} will be written for.`
-            : `Of ${count(total, 'listed record')} those that would change will be written for.`}{' '}
-          What changed since it was looked at is left out.{' '}
+          {count(asking === 'marked' ? marked.size : writable, 'record')} will be written for. What changed
+          since it was looked at is left out.{' '}
           <Button size="xs" color="ember" loading={write.isPending} onClick={() => write.mutate(asking)}>
             Write now
           </Button>{' '}
@@ -79,9 +76,6 @@ export function WriteBar({ view, filter, total, marked, begun, clear }: WriteBar
           </Button>
         </span>
       )}
-      <a href={`/api/reconciles/${view.id}/report.csv`} download className="end">
-        Report of every record (CSV)
-      </a>
       {write.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(write.error)}

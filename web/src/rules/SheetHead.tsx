@@ -1,10 +1,12 @@
 import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useMemo } from 'react';
+import { Link } from 'react-router';
 import { sameRule, type Finding, type RuleView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
 import { count } from '../parts/time';
+import { AfterPublishing } from '../reconcile/AfterPublishing';
 import { FindingsList } from './findings/FindingsList';
 import { PublishEffects } from './PublishEffects';
 import { SheetActions } from './SheetActions';
@@ -77,8 +79,20 @@ export function SheetHead({ rule, draft, findings, current, unchecked, goTo, sho
         {errors > 0 && (
           <span className="value wrong">{count(errors, 'error')} to mend before this can be published.</span>
         )}
+        <Link to={`/reconcile?rule=${rule.id}`} className="small">
+          Beside the records that exist
+        </Link>
       </div>
       <PublishEffects rule={rule} body={body} />
+      {publish.isSuccess && rule.published && same && (
+        <AfterPublishing
+          key={rule.published.version}
+          rule={rule.id}
+          version={rule.published.version}
+          system={body.trigger.system}
+          recordType={body.trigger.recordType}
+        />
+      )}
       {publish.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(publish.error)}

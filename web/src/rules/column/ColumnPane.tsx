@@ -1,6 +1,7 @@
 import { ActionIcon, Button, Loader } from '@mantine/core';
 import { IconX } from '@tabler/icons-react';
 import { useMemo, useState } from 'react';
+import { Link } from 'react-router';
 import type { Rule } from '@vast-knot/core';
 import { parseLineKey } from '../lineKey';
 import { Failure } from '../../parts/states';
@@ -55,6 +56,9 @@ export function ColumnPane({ place, rule, known, onClose }: ColumnPaneProps) {
           <span className="mono">{field}</span> over many records
         </h2>
         <span className="end">
+          <Link to={`/reconcile?rule=${rule.id}`} className="small">
+            The whole rule, and writing it
+          </Link>
           <Button variant="subtle" onClick={() => setRound(round + 1)}>
             Fetch again
           </Button>
