@@ -196,6 +196,12 @@ export interface Report {
   /** Changes for rules that wait: to be folded with what follows, and run when their time has come. */
   readonly waiting: readonly WaitingChange[];
   readonly problems: readonly string[];
+  /** Of a run that takes back what another wrote: how many records go back, and the first of those that stay as they are. */
+  readonly undone?: {
+    readonly back: number;
+    readonly stays: number;
+    readonly examples: readonly RecordRef[];
+  };
 }
 
 /** A change that a rule is to see once it has waited. */

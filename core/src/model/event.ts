@@ -16,8 +16,12 @@ export const changeKinds: readonly EventKind[] = triggerKinds
  * Returns whether an event tells that its record just changed in its system. Requests, rows, answers and the clock do not; nor
  * does a change that is told once more to one rule, after a wait or because somebody runs it again.
  */
-export function tellsOfChange({ kind, rule }: Pick<ChangeEvent, 'kind' | 'rule'>): boolean {
-  return rule === undefined && changeKinds.includes(kind);
+export function tellsOfChange({
+  kind,
+  rule,
+  undoes,
+}: Pick<ChangeEvent, 'kind' | 'rule' | 'undoes'>): boolean {
+  return rule === undefined && undoes === undefined && changeKinds.includes(kind);
 }
 
 /** What a person entered in place of what a rule would have filled in, for one record that it creates. */
@@ -34,6 +38,18 @@ export interface Reviewed {
 
 /** How the lines of a rule write to the targets of a record that exists. */
 export type Existing = 'as its lines say' | 'only blanks';
+
+/** What is taken back: what a run wrote, or a part of it. */
+export interface Undoes {
+  readonly run: string;
+  /** Why, in the words of who asked for it. */
+  readonly because: string;
+  readonly by: string;
+  /** Only these records, by `system/type/id`. */
+  readonly only?: readonly string[];
+  /** Only what this rule wrote. */
+  readonly rule?: string;
+}
 
 /** A change event after its envelope has been read. */
 export interface ChangeEvent {
@@ -56,6 +72,8 @@ export interface ChangeEvent {
    * `only blanks` its lines fill in what is blank and leave everything else.
    */
   readonly existing?: Existing;
+  /** No rule is started: what another run wrote is taken back. */
+  readonly undoes?: Undoes;
   /** Forms that a person has reviewed; where a rule wants a review, only what is here is created. */
   readonly reviewed?: readonly Reviewed[];
   /** How many events were folded into this one while the rule waited; absent where it did not wait. */
@@ -91,6 +109,15 @@ export const changeEventSchema = Joi.object<ChangeEvent>({
   input: documentSchema,
   rule: Joi.string().guid(),
   existing: Joi.valid('as its lines say', 'only blanks'),
+  undoes: Joi.object<Undoes>({
+    run: Joi.string()
+      .pattern(/^\d{1,18}$/)
+      .required(),
+    because: Joi.string().allow('').max(1000).required(),
+    by: Joi.string().max(200).required(),
+    only: Joi.array().items(Joi.string().max(700)).max(10_000),
+    rule: Joi.string().guid(),
+  }),
   reviewed: reviewedSchema,
   folded: Joi.number().integer().min(1),
   readAt: Joi.string().isoDate().max(60),

@@ -13,6 +13,7 @@ import { sampleRoutes } from './samples';
 import { streamRoutes } from './stream';
 import { systemRoutes } from './systems';
 import { tableRoutes } from './tables';
+import { undoRoutes } from './undo';
 import { valueRoutes } from './values';
 import { waitRoutes } from './waits';
 
@@ -28,6 +29,7 @@ export const routes: readonly Route[] = [
   ...sampleRoutes,
   ...historyRoutes,
   ...reconcileRoutes,
+  ...undoRoutes,
   ...runRoutes,
   ...waitRoutes,
   ...messageRoutes,

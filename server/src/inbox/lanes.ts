@@ -10,10 +10,18 @@ export interface Lane {
 
 const dueStatement = prepared(
   'due in lane',
-  `SELECT id, system, record_type AS "recordType", record_id AS "recordId" FROM inbox
+  `SELECT clock.at::text, due.* FROM (SELECT now() AS at) AS clock LEFT JOIN LATERAL (
+     SELECT id, system, record_type AS "recordType", record_id AS "recordId" FROM inbox
      WHERE state = 'waiting' AND system = $1 AND lane_of(system, record_type, record_id) = $2 AND id > $3 AND next_at <= now()
-     ORDER BY id LIMIT $4`,
+     ORDER BY id LIMIT $4) AS due ON true`,
 );
+
+/** What of a lane was due at a moment. */
+interface DueInLane {
+  /** The moment, as the database tells it. */
+  readonly at: string;
+  readonly due: readonly { readonly event: string; readonly ref: RecordRef }[];
+}
 
 /** Returns records of a lane with an event that is due, in the order of their events from after one on; a record may come twice. */
 export async function dueInLane(
@@ -21,25 +29,32 @@ export async function dueInLane(
   { system, lane }: Lane,
   after: string,
   most: number,
-): Promise<readonly { readonly event: string; readonly ref: RecordRef }[]> {
+): Promise<DueInLane> {
   const { rows } = await runner.query<{
-    readonly id: string;
+    readonly at: string;
+    readonly id: string | null;
     readonly system: string;
     readonly recordType: string;
     readonly recordId: string;
   }>(dueStatement([system, lane, after, most]));
-  return rows.map(({ id, system: of, recordType, recordId }) => ({
-    event: id,
-    ref: { system: of, recordType, id: recordId },
-  }));
+  return {
+    at: rows[0]?.at ?? '',
+    due: rows.flatMap(({ id, system: of, recordType, recordId }) =>
+      id === null ? [] : [{ event: id, ref: { system: of, recordType, id: recordId } }],
+    ),
+  };
 }
 
-/** Returns when the next event of a lane is due that is not yet. */
-export async function nextInLane(runner: Runner, { system, lane }: Lane): Promise<Date | undefined> {
+/** Returns when the next event of a lane is due that was not yet at a moment; it may have become so since. */
+export async function nextInLane(
+  runner: Runner,
+  { system, lane }: Lane,
+  at: string,
+): Promise<Date | undefined> {
   const { rows } = await runner.query<{ next: Date | null }>(
     `SELECT min(next_at) AS next FROM inbox
-     WHERE state = 'waiting' AND system = $1 AND lane_of(system, record_type, record_id) = $2 AND next_at > now()`,
-    [system, lane],
+     WHERE state = 'waiting' AND system = $1 AND lane_of(system, record_type, record_id) = $2 AND next_at > $3::timestamptz`,
+    [system, lane, at],
   );
   return rows[0]?.next ?? undefined;
 }

@@ -104,7 +104,8 @@ export async function changedSince(
        unnest($2::text[], $3::text[], $4::text[], $5::text[]) WITH ORDINALITY AS asked (system, type, id, path, place),
        LATERAL (
          SELECT run_id AS run, written_at AS at,
-           (SELECT string_agg(rule->>'name', ', ') FROM jsonb_array_elements(planned->'rules') AS rule) AS who
+           coalesce((SELECT string_agg(rule->>'name', ', ') FROM jsonb_array_elements(planned->'rules') AS rule),
+             'what was taken back') AS who
          FROM writes JOIN planned_writes USING (run_id, plan, seq)
          WHERE (system, record_type, record_id) = (asked.system, asked.type, asked.id)
            AND run_id > $1 AND state = 'written'

@@ -89,7 +89,8 @@ async function beginAsTold({ pool, registry }: Beginning, waiting: WaitingEvent)
 async function asItIsNow({ pool, registry }: Beginning, id: string, run: RunSoFar): Promise<RunSoFar> {
   const { event } = run;
   const type = registry.catalog.recordType(event.ref.system, event.ref.recordType);
-  const looked = type && changeKinds.includes(event.kind) ? await look(registry, event) : undefined;
+  const isRead = type && changeKinds.includes(event.kind) && !event.undoes;
+  const looked = isRead ? await look(registry, event) : undefined;
   // What was computed before is computed anew.
   const anew: RunSoFar = { ...run, report: null };
   if (!type || !looked) return anew;

@@ -19,6 +19,7 @@ import type { Handled } from './handled';
 import type { Sets } from './sets';
 import { keepLargePlan, type ToKeep } from './sets/plan';
 import { settle, type Settled } from './settle';
+import { undoRun } from '../undo/undoRun';
 import { breath } from '../compute/breath';
 
 /** What an event is handled with. */
@@ -56,10 +57,12 @@ export async function handleEvent(
       const { catalog, rules } = registry;
       const before = run.plans > 0 ? new BeforeWorkspace(workspace, catalog, written) : workspace;
       const computed = await computing.around(waiting.id, deaths > 0, () =>
-        runEvent(run.event, { catalog, rules, workspace: before, waits: true, pause: breath() }),
+        run.event.undoes
+          ? undoRun(pool, registry, run.event, run.event.undoes)
+          : runEvent(run.event, { catalog, rules, workspace: before, waits: true, pause: breath() }),
       );
       if (deaths > 0) await forgetDeaths(pool, waiting.id);
-      report = withBroken(computed.report, registry);
+      report = run.event.undoes ? computed.report : withBroken(computed.report, registry);
       const { id, attempts } = waiting;
       const plan: ToKeep = {
         computed: { id, plan: run.plans + 1, atTry: attempts, report, met: computed.met },
@@ -128,6 +131,8 @@ async function concluded(
     return { done: true, result, because: wrong.join(' '), messages, waiting };
   }
   if (counts.written > 0 || messages.length > 0) {
+    if (report.undone)
+      return { done: true, result: 'wrote', because: undoneText(counts.written, report.undone.stays) };
     const parts = [
       ...(counts.written > 0 ? [`${plural(counts.written, 'record', 'records')} written`] : []),
       ...(messages.length > 0 ? [`${plural(messages.length, 'message', 'messages')} sent`] : []),
@@ -150,8 +155,17 @@ async function firstRefusal(pool: Pool, id: string, count: number): Promise<stri
   return `${plural(count, 'write was', 'writes were')} refused, the first for ${first?.recordType} ${first?.id}: ${first?.problem}`;
 }
 
+function undoneText(back: number, stays: number): string {
+  const left = stays === 0 ? '' : `, ${plural(stays, 'stays as it is', 'stay as they are')}`;
+  return `${plural(back, 'record was', 'records were')} taken back${left}.`;
+}
+
 /** Returns one sentence for a run that wrote nothing. */
 function whyNothing(report: Report): string {
+  if (report.undone)
+    return report.undone.stays > 0
+      ? `Nothing is taken back: ${undoneText(0, report.undone.stays)}`
+      : 'Nothing is left to be taken back.';
   const [first, ...more] = report.rules;
   if (!first) return 'No published rule is about this record type.';
   if (more.length === 0) return first.because;

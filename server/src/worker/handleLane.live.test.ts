@@ -197,6 +197,22 @@ test('what waits for its time asks for a job then', async () => {
   expect(rows.some(({ run_at }) => run_at.getTime() === next.getTime())).toBe(true);
 });
 
+test('law: what becomes due in the moment in which a lane is left is handled or has a job', async () => {
+  const at = await harbourOf(1);
+  for (let tries = 0; tries < 150; tries++) {
+    await changeAll(at, at.ids, String(tries));
+    await database.pool.query('DELETE FROM graphile_worker._private_jobs');
+    await database.pool.query(
+      `UPDATE inbox SET next_at = clock_timestamp() + $1 * interval '1 ms' WHERE state = 'waiting'`,
+      [2 + (tries % 30) / 10],
+    );
+    await handleAll(at);
+    const { rowCount: left } = await database.pool.query(`SELECT 1 FROM inbox WHERE state = 'waiting'`);
+    const jobs = await jobsOf(database.pool, 'handle_lane');
+    expect([tries, left === 0 || jobs.length > 0]).toEqual([tries, true]);
+  }
+}, 60_000);
+
 test('an event that comes while its lane is at work is handled by it, beside one that takes long', async () => {
   const at = await harbourOf(60);
   let release = (): void => undefined;

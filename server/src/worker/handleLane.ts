@@ -41,6 +41,8 @@ class LaneWork {
   private readonly waiting = new Map<string, Date>();
   /** The last event that was looked at in this round; a round begins with the oldest. */
   private at = '0';
+  /** When the round was begun, as the database tells it: what became due since is for the next one. */
+  private roundAt = '';
   private roundEnded = false;
   private news = false;
   private thrown: unknown;
@@ -93,13 +95,15 @@ class LaneWork {
     // Somebody may have asked for what waits to be tried now.
     this.waiting.clear();
     this.at = '0';
+    this.roundAt = '';
     this.roundEnded = false;
   }
 
   /** Begins with the records that are next in this round, as far as there is room. */
   private async beginMore(): Promise<void> {
     while (this.active.size < mostRecords) {
-      const due = await dueInLane(this.handling.pool, this.lane, this.at, lookedThrough);
+      const { at, due } = await dueInLane(this.handling.pool, this.lane, this.at, lookedThrough);
+      if (this.roundAt === '') this.roundAt = at;
       for (const { event, ref } of due) {
         if (this.active.size >= mostRecords) return;
         this.at = event;
@@ -148,7 +152,7 @@ class LaneWork {
   }
 
   private async nextDue(): Promise<Date | undefined> {
-    const next = await nextInLane(this.handling.pool, this.lane);
+    const next = await nextInLane(this.handling.pool, this.lane, this.roundAt);
     const times = [...this.waiting.values(), ...(next ? [next] : [])];
     return times.length === 0
       ? undefined

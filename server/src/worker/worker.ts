@@ -17,6 +17,7 @@ import { deliverMessage } from '../messages/deliver';
 import type { Outside, RegistrySource } from '../registry/registry';
 import { lookKind } from '../reconcile/look';
 import { writeKind } from '../reconcile/write';
+import { undoManyKind } from '../undo/undoMany';
 import { clearOld } from '../runs/clear';
 import { tick } from '../schedule/tick';
 import { queueConnecting } from '../systems/connecting';
@@ -57,7 +58,7 @@ const tickSchema = Joi.object({
 }).unknown();
 
 /** The kinds of long work. */
-const jobKinds: readonly JobKind[] = [historyKind, lookKind, writeKind];
+const jobKinds: readonly JobKind[] = [historyKind, lookKind, writeKind, undoManyKind];
 
 /** Tries of long work that fails: with the waits between them, about two minutes. */
 const jobTries = 5;

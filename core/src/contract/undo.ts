@@ -1,0 +1,26 @@
+/** Between server and web: taking back what was written. Types only. */
+import type { UndoField, UndoRecord } from '../undo/undo';
+
+/** Who changed a field since. */
+export interface UndoChanger {
+  readonly run: string;
+  readonly who: string;
+  readonly at: string;
+}
+
+/** A record that was written, what becomes of it, and who changed what stays. */
+export interface UndoRecordView extends Omit<UndoRecord, 'fields'> {
+  readonly fields: readonly (UndoField & { readonly by: UndoChanger | null })[];
+}
+
+/** What taking back would do. */
+export interface UndoPreview {
+  /** The first of them. */
+  readonly records: readonly UndoRecordView[];
+  /** Of all records: those that go back, those that stay because they were changed since, and those that are back already. */
+  readonly back: number;
+  readonly stays: number;
+  readonly isBack: number;
+  /** Messages that were sent, which cannot be taken back. */
+  readonly messages: readonly { readonly id: string; readonly type: string; readonly endpoint: string }[];
+}

@@ -1,0 +1,89 @@
+import Joi from 'joi';
+import { v7 as uuid } from 'uuid';
+import { HttpProblem, notFound, parsed } from '../http/problem';
+import { beginJob } from '../jobs/repository';
+import { accept } from '../inbox/inbox';
+import { readReconcile } from '../reconcile/repository';
+import { readPayload } from '../runs/repository';
+import { readRule } from '../rules/repository';
+import { previewUndo } from '../undo/preview';
+import { countRuns, undoEvent, undoManyKind, type UndoManyAsked } from '../undo/undoMany';
+import { runId, uuidOf } from './params';
+import { get, personOf, post, type AppParts, type Handle, type Route } from './route';
+
+interface Asked {
+  readonly id: string;
+  readonly because: string;
+  readonly only?: readonly string[];
+}
+
+const reason = Joi.string().trim().min(1).max(1000).required();
+const asked = Joi.object<Asked>({
+  id: Joi.string().guid().required(),
+  because: reason,
+  only: Joi.array().items(Joi.string().max(700)).min(1).max(10_000),
+});
+
+async function runOf(id: string, { pool }: AppParts) {
+  const run = await readPayload(pool, runId(id));
+  if (!run) throw notFound('such run with a payload');
+  return run;
+}
+
+const preview: Handle<'/runs/:id/undo'> = async (request, response, parts) => {
+  const run = await runOf(request.params.id, parts);
+  response.json(await previewUndo(parts.pool, await parts.registry.get(), { run: run.id }));
+};
+
+const undo: Handle<'/runs/:id/undo'> = async (request, response, parts) => {
+  const { id, because, only } = parsed(asked, request.body);
+  const run = await runOf(request.params.id, parts);
+  const undoes = { run: run.id, because, by: personOf(request), ...(only && { only }) };
+  const { changed: _changed, ...event } = run.event;
+  const made = await accept(parts.pool, undoEvent(id, event, undoes));
+  response.status(202).json({ run: made ?? null });
+};
+
+/** Begins a job that takes back many runs. Throws a 409 where there is none, or another such job is at work. */
+async function begin(
+  parts: AppParts,
+  many: UndoManyAsked,
+): Promise<{ readonly job: string; readonly count: number }> {
+  const count = await countRuns(parts.pool, many);
+  if (count === 0)
+    throw new HttpProblem(409, 'Nothing to take back', 'No run wrote anything that could be taken back.');
+  const { job, by } = many;
+  const kind = undoManyKind.kind;
+  if (!(await beginJob(parts.pool, { id: job, kind, asked: { ...many }, by, alone: true })))
+    throw new HttpProblem(409, 'At work', 'Something else is being taken back. Wait for it, or stop it.');
+  return { job, count };
+}
+
+const undoReconcile: Handle<'/reconciles/:id/undo'> = async (request, response, parts) => {
+  const { because } = parsed(Joi.object<{ because: string }>({ because: reason }), request.body);
+  const reconcile = uuidOf(request.params.id, 'look');
+  if (!(await readReconcile(parts.pool, reconcile))) throw notFound('such look at what exists');
+  response.status(202).json(await begin(parts, { job: uuid(), because, by: personOf(request), reconcile }));
+};
+
+const sinceSchema = Joi.object<{ because: string; since: string }>({
+  because: reason,
+  since: Joi.string().isoDate().max(60).required(),
+});
+
+const undoRule: Handle<'/rules/:id/undo'> = async (request, response, parts) => {
+  const { because, since } = parsed(sinceSchema, request.body);
+  const rule = uuidOf(request.params.id, 'rule');
+  if (!(await readRule(parts.pool, rule))) throw notFound('such rule');
+  const until = new Date().toISOString();
+  const many = { job: uuid(), because, by: personOf(request), rule, since, until };
+  response.status(202).json(await begin(parts, many));
+};
+
+/** Taking back what was written: what it would do, and doing it. */
+export const undoRoutes: readonly Route[] = [
+  get('/runs/:id/undo', 'runs.read', preview),
+  post('/runs/:id/undo', 'runs.undo', undo),
+  post('/reconciles/:id/undo', 'runs.undo', undoReconcile),
+  post('/rules/:id/undo', 'runs.undo', undoRule),
+];

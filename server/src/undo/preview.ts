@@ -1,0 +1,48 @@
+import type { UndoPreview, UndoRecord, UndoStanding, Undoes } from '@vast-knot/core';
+import type { Pool } from '../db/pool';
+import type { Registry } from '../registry/registry';
+import { changedSince, fieldKey } from '../runs/outcome';
+import { undoingOf } from './undoRun';
+
+/** Records that a preview shows; the others are counted. */
+const mostShown = 500;
+/** Messages that a preview names. */
+const mostMessages = 100;
+
+/** Returns what taking back what a run wrote would do, as the records are now, and who changed what would stay. */
+export async function previewUndo(
+  pool: Pool,
+  registry: Registry,
+  asked: Pick<Undoes, 'run' | 'only' | 'rule'>,
+): Promise<UndoPreview> {
+  const { records } = await undoingOf(pool, registry, asked);
+  const of = (standing: UndoStanding) => records.filter((record) => record.standing === standing).length;
+  // What stays comes first: it is what a person has to know.
+  const shown = [...records].sort((a, b) => Number(isWhole(a)) - Number(isWhole(b))).slice(0, mostShown);
+  const changed = shown.flatMap(({ ref, fields }) =>
+    fields.filter(({ standing }) => standing === 'changed since').map(({ path }) => ({ ref, path })),
+  );
+  const changers = await changedSince(pool, asked.run, changed);
+  const { rows: messages } = await pool.query<UndoPreview['messages'][number]>(
+    `SELECT id, type, endpoint FROM messages WHERE run_id = $1 ORDER BY id LIMIT ${mostMessages}`,
+    [asked.run],
+  );
+  return {
+    records: shown.map((record) => ({
+      ...record,
+      fields: record.fields.map((field) => ({
+        ...field,
+        by: changers.get(fieldKey({ ref: record.ref, path: field.path })) ?? null,
+      })),
+    })),
+    back: of('goes back'),
+    stays: of('changed since'),
+    isBack: of('is back'),
+    messages,
+  };
+}
+
+/** Returns whether nothing of a record stays as somebody else made it. */
+function isWhole({ standing, fields }: UndoRecord): boolean {
+  return standing !== 'changed since' && fields.every((field) => field.standing !== 'changed since');
+}
