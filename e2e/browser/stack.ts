@@ -66,11 +66,16 @@ export async function askSystem(
   method: string,
   path: string,
   body?: Record<string, unknown>,
+  version?: string,
 ): Promise<Record<string, unknown>> {
   const { baseUrl, token } = stack().connections[system] ?? { baseUrl: '', token: '' };
   const response = await fetch(baseUrl + path, {
     method,
-    headers: { ...authOf[system](token), 'content-type': 'application/json' },
+    headers: {
+      ...authOf[system](token),
+      'content-type': 'application/json',
+      ...(version !== undefined && { 'if-match': `"${version}"` }),
+    },
     ...(body && { body: JSON.stringify(body) }),
   });
   expect(response.ok).toBe(true);

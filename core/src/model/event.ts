@@ -47,6 +47,8 @@ export interface Undoes {
   readonly by: string;
   /** Only these records, by `system/type/id`. */
   readonly only?: readonly string[];
+  /** All but these records. */
+  readonly without?: readonly string[];
   /** Only what this rule wrote. */
   readonly rule?: string;
 }
@@ -116,6 +118,7 @@ export const changeEventSchema = Joi.object<ChangeEvent>({
     because: Joi.string().allow('').max(1000).required(),
     by: Joi.string().max(200).required(),
     only: Joi.array().items(Joi.string().max(700)).max(10_000),
+    without: Joi.array().items(Joi.string().max(700)).max(10_000),
     rule: Joi.string().guid(),
   }),
   reviewed: reviewedSchema,

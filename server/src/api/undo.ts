@@ -15,6 +15,7 @@ interface Asked {
   readonly id: string;
   readonly because: string;
   readonly only?: readonly string[];
+  readonly without?: readonly string[];
 }
 
 const reason = Joi.string().trim().min(1).max(1000).required();
@@ -22,6 +23,7 @@ const asked = Joi.object<Asked>({
   id: Joi.string().guid().required(),
   because: reason,
   only: Joi.array().items(Joi.string().max(700)).min(1).max(10_000),
+  without: Joi.array().items(Joi.string().max(700)).max(10_000),
 });
 
 async function runOf(id: string, { pool }: AppParts) {
@@ -36,9 +38,15 @@ const preview: Handle<'/runs/:id/undo'> = async (request, response, parts) => {
 };
 
 const undo: Handle<'/runs/:id/undo'> = async (request, response, parts) => {
-  const { id, because, only } = parsed(asked, request.body);
+  const { id, because, only, without } = parsed(asked, request.body);
   const run = await runOf(request.params.id, parts);
-  const undoes = { run: run.id, because, by: personOf(request), ...(only && { only }) };
+  const undoes = {
+    run: run.id,
+    because,
+    by: personOf(request),
+    ...(only && { only }),
+    ...(without && { without }),
+  };
   const { changed: _changed, ...event } = run.event;
   const made = await accept(parts.pool, undoEvent(id, event, undoes));
   response.status(202).json({ run: made ?? null });

@@ -13,7 +13,7 @@ const mostMessages = 100;
 export async function previewUndo(
   pool: Pool,
   registry: Registry,
-  asked: Pick<Undoes, 'run' | 'only' | 'rule'>,
+  asked: Omit<Undoes, 'because' | 'by'>,
 ): Promise<UndoPreview> {
   const { records } = await undoingOf(pool, registry, asked);
   const of = (standing: UndoStanding) => records.filter((record) => record.standing === standing).length;

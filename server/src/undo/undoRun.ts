@@ -24,13 +24,15 @@ const examplesKept = 20;
 export async function undoingOf(
   pool: Pool,
   registry: Registry,
-  { run, only, rule }: Pick<Undoes, 'run' | 'only' | 'rule'>,
+  { run, only, without, rule }: Omit<Undoes, 'because' | 'by'>,
   most = mostWrites,
 ): Promise<Undoing> {
   const wanted = only && new Set(only);
+  const left = new Set(without);
   const made = (await writtenBy(pool, run, most)).filter(
     ({ ref, planned }) =>
       (!wanted || wanted.has(refKey(ref))) &&
+      !left.has(refKey(ref)) &&
       (rule === undefined || planned.rules.some(({ id }) => id === rule)),
   );
   const [now, touched] = await Promise.all([readAll(registry, made), touchedSince(pool, run, made)]);

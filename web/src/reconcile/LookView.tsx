@@ -13,6 +13,7 @@ import { Groups } from './Groups';
 import { Records } from './Records';
 import { Standings } from './Standings';
 import { filterOf, goesOn, useReconcile, useReconcileRecords } from './useReconcile';
+import { TakeBackAll } from './TakeBackAll';
 import { WriteBar } from './WriteBar';
 
 /** One look at what exists: how many records stand how, in which groups, each with its differences, and the writing of those that are chosen. */
@@ -64,6 +65,7 @@ export function LookView({ id }: { readonly id: string }) {
           begun={refresh}
           clear={() => setMarked(new Set())}
         />
+        <TakeBackAll view={view} />
       </header>
       <Groups id={id} filter={filter} live={live} put={put} params={params} />
       <section className="look-records" aria-label="Records">

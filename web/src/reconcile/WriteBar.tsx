@@ -46,7 +46,7 @@ export function WriteBar({ view, filter, writable, marked, begun, clear }: Write
     );
   return (
     <div className="write-bar" role="group" aria-label="Write">
-      {mayWrite && !busy && asking === undefined && (
+      {mayWrite && !busy && view.counts.changes > view.written + view.failed && asking === undefined && (
         <>
           {marked.size > 0 && (
             <Button color="ember" onClick={() => setAsking('marked')}>

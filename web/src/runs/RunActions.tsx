@@ -1,14 +1,19 @@
 import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
+import { useLocation, useNavigate } from 'react-router';
 import type { RunDetail } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useMay } from '../frame/useMay';
+import { takeBackHash } from './TakeBack';
 import { useTakeSample } from './useTakeSample';
 
 /** What can be done with a run: trying it again, and taking it to the bench. */
 export function RunActions({ run }: { readonly run: RunDetail }) {
   const mayRetry = useMay('runs.retry');
   const mayTake = useMay('samples.change');
+  const mayUndo = useMay('runs.undo');
+  const navigate = useNavigate();
+  const { search } = useLocation();
   const take = useTakeSample(run);
   const toBench = (sample: string) => `/bench/${sample}`;
   const retry = useMutation({ mutationFn: () => ask(`/runs/${run.id}/retry`, { method: 'POST' }) });
@@ -26,7 +31,12 @@ export function RunActions({ run }: { readonly run: RunDetail }) {
           Try again now
         </Button>
       )}
-      {mayTake && run.report && (
+      {mayUndo && run.outcome.some(({ state }) => state === 'written') && (
+        <Button variant="subtle" onClick={() => navigate({ search, hash: takeBackHash }, { replace: true })}>
+          Take back…
+        </Button>
+      )}
+      {mayTake && run.report && !run.event.undoes && (
         <>
           <Button
             variant="subtle"

@@ -1,4 +1,4 @@
-import { Link } from 'react-router';
+import { Link, useLocation, useNavigate } from 'react-router';
 import { useRun, useSystems } from '../api/queries';
 import { Outcome } from '../bench/Outcome';
 import { Payload } from '../parts/Payload';
@@ -13,11 +13,14 @@ import { RunAgain } from './RunAgain';
 import { RunProgress } from './RunProgress';
 import { RunRules } from './RunRules';
 import { runVerdict } from './runVerdict';
+import { TakeBack, takeBackHash } from './TakeBack';
 
 /** One run: what came in, what each rule saw and gave, and the records afterwards. */
 export function RunView({ id }: { readonly id: string }) {
   const run = useRun(id);
   const systems = useSystems().data ?? [];
+  const navigate = useNavigate();
+  const { search, hash } = useLocation();
   if (run.isPending) return <Loading />;
   if (run.isError) return <Failure error={run.error} again={() => void run.refetch()} />;
   const { data } = run;
@@ -70,6 +73,16 @@ export function RunView({ id }: { readonly id: string }) {
           it.
         </p>
       )}
+      {data.event?.undoes && (
+        <p className="note">
+          {data.event.undoes.by} takes back what{' '}
+          <Link to={`/runs/${data.event.undoes.run}`}>run {data.event.undoes.run}</Link> wrote:{' '}
+          {data.event.undoes.because}
+        </p>
+      )}
+      {hash === takeBackHash && (
+        <TakeBack key={id} run={id} close={() => navigate({ search }, { replace: true })} />
+      )}
       <NewerRun run={data} />
       {data.state === 'waiting' && data.event && <RunProgress id={id} progress={data.progress} />}
       {data.report && data.outcome.length > 0 && (
@@ -79,13 +92,13 @@ export function RunView({ id }: { readonly id: string }) {
         </section>
       )}
       {data.outcome.some(({ state }) => state === 'written') && <InTheSystems run={data.id} />}
-      {data.report && <RunRules run={data} report={data.report} />}
+      {data.report && !data.event?.undoes && <RunRules run={data} report={data.report} />}
       {data.report && data.report.messages.length > 0 && (
         <p>
           <Link to={`/messages?run=${data.id}`}>{count(data.report.messages.length, 'message')} sent</Link>
         </p>
       )}
-      {data.report && data.event && <RunAgain run={data} />}
+      {data.report && data.event && !data.event.undoes && <RunAgain run={data} />}
       {data.event && (
         <section aria-label="What came in">
           <h2>What came in</h2>

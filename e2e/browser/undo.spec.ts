@@ -1,0 +1,79 @@
+import { expect, test } from '@playwright/test';
+import { findingsIn } from './axe';
+import { askSystem, patchCompany, signIn, stack } from './stack';
+
+test.beforeEach(({ page }) => signIn(page));
+
+const phoneOf = async (id: string) =>
+  (await askSystem('freight-desk', 'GET', `/v2/bookings/${id}`))['contactPhone'];
+
+test('what a run wrote is taken back with a reason; what somebody changed since stays; and that is taken back again', async ({
+  page,
+}) => {
+  const before = (await askSystem('customer-book', 'GET', '/api/companies/C-1010'))['phone'];
+  const open = (await askSystem('freight-desk', 'GET', '/v2/bookings?where=partyId:eq:401010&pageSize=500'))[
+    'data'
+  ] as { id: string; status: string; contactPhone: string; rev: number }[];
+  const [first, second] = open.filter(({ status }) => status === 'open' || status === 'confirmed');
+  if (!first || !second) throw new Error('the company has too few bookings');
+  await patchCompany('C-1010', { phone: '01632 960 717' });
+  await page.goto(`${stack().url}/runs?search=${encodeURIComponent('960 717')}`);
+  await page
+    .getByRole('link', { name: /C-1010 updated wrote/ })
+    .first()
+    .click();
+  await expect.poll(() => phoneOf(first.id)).toBe('+441632960717');
+  const { rev } = await askSystem('freight-desk', 'GET', `/v2/bookings/${second.id}`);
+  await askSystem(
+    'freight-desk',
+    'PATCH',
+    `/v2/bookings/${second.id}`,
+    { contactPhone: '+441632960718' },
+    String(rev),
+  );
+
+  await page.getByRole('button', { name: 'Take back…' }).click();
+  const back = page.getByRole('region', { name: 'Take back' });
+  await expect(back.getByRole('status')).toContainText('stays, changed since: 1 record');
+  await expect(back.getByRole('row', { name: new RegExp(second.id) })).toContainText(
+    'somebody in freight-desk',
+  );
+  await expect(back.getByRole('row', { name: new RegExp(first.id) })).toContainText(first.contactPhone);
+  expect(await findingsIn(page, 'taking a run back')).toEqual([]);
+  await back.getByLabel('Why it is taken back').fill('The number was mistyped.');
+  await back.getByRole('button', { name: /^Take back \d+ records?$/ }).click();
+  const run = page.getByRole('article', { name: /^Run \d+/ });
+  await expect(run).toContainText('The number was mistyped.');
+  await expect(run).toContainText(/\d+ records? (was|were) taken back, 1 stays as it is/);
+  expect(await phoneOf(first.id)).toBe(first.contactPhone);
+  expect(await phoneOf(second.id)).toBe('+441632960718');
+
+  // A run that takes back is a run: it can be taken back as well.
+  await page.getByRole('button', { name: 'Take back…' }).click();
+  await back.getByLabel('Why it is taken back').fill('It was right after all.');
+  await back.getByRole('button', { name: /^Take back \d+ records?$/ }).click();
+  await expect(run).toContainText('It was right after all.');
+  await expect.poll(() => phoneOf(first.id)).toBe('+441632960717');
+  await patchCompany('C-1010', { phone: before });
+});
+
+test('all that a reconcile wrote is taken back from its page', async ({ page }) => {
+  await page.goto(`${stack().url}/reconcile`);
+  await page.getByRole('combobox', { name: 'Rule' }).click();
+  await page.getByRole('option', { name: /^Company name on its people/ }).click();
+  await page.getByRole('button', { name: 'Look at what exists' }).click();
+  await page
+    .getByRole('group', { name: 'How the records stand' })
+    .getByRole('button', { name: /^would change/ })
+    .click();
+  const list = page.getByRole('list', { name: 'Records that were looked at' });
+  for (const at of [0, 1, 2]) await list.getByRole('checkbox').nth(at).check();
+  const id = (await list.getByRole('listitem').first().innerText()).match(/P-\d+/)?.[0] ?? '';
+  await page.getByRole('button', { name: 'Write the 3 marked records' }).click();
+  await page.getByRole('button', { name: 'Write now' }).click();
+  await page.getByRole('button', { name: 'Take back all 3 written records…' }).click();
+  await page.getByLabel('Why it is taken back').fill('Too early.');
+  await page.getByRole('button', { name: 'Take back now' }).click();
+  await expect(page.getByText('3 runs taken back; what was changed since stays.')).toBeVisible();
+  expect((await askSystem('customer-book', 'GET', `/api/people/${id}`))['company_name'] ?? '').toBe('');
+});

@@ -1,0 +1,265 @@
+import { Button, Checkbox, TextInput } from '@mantine/core';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { useId, useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import {
+  fieldAt,
+  refKey,
+  type RecordType,
+  type UndoPreview,
+  type UndoRecordView,
+  type UndoStanding,
+} from '@vast-knot/core';
+import { ask, sentenceOf } from '../api/client';
+import { keys, useSystems } from '../api/queries';
+import { FieldValue } from '../parts/FieldValue';
+import { Failure, Loading } from '../parts/states';
+import { SystemTag } from '../parts/SystemTag';
+import { count, shortTime } from '../parts/time';
+import { Verdict, type VerdictTone } from '../parts/Verdict';
+
+/** Stands in the address while taking a run back is looked at. */
+export const takeBackHash = '#take-back';
+
+const standings: Readonly<Record<UndoStanding, readonly [VerdictTone, string]>> = {
+  'goes back': ['will', 'goes back'],
+  'changed since': ['quiet', 'stays, changed since'],
+  'is back': ['settled', 'is back already'],
+};
+
+/** What taking back what a run wrote would do, as the records are now, and doing it with a reason. */
+export function TakeBack({ run, close }: { readonly run: string; readonly close: () => void }) {
+  const preview = useQuery({
+    queryKey: [...keys.run(run), 'undo'],
+    queryFn: () => ask<UndoPreview>(`/runs/${run}/undo`),
+    gcTime: 0,
+  });
+  return (
+    <section aria-label="Take back" className="take-back">
+      <h2>
+        Taking it back{' '}
+        <Button size="compact-sm" variant="default" onClick={close}>
+          Leave it as it is
+        </Button>
+      </h2>
+      {preview.isPending && <Loading />}
+      {preview.isError && <Failure error={preview.error} again={() => void preview.refetch()} />}
+      {preview.data && <Previewed run={run} preview={preview.data} />}
+    </section>
+  );
+}
+
+function Previewed({ run, preview }: { readonly run: string; readonly preview: UndoPreview }) {
+  const { records, back, stays, isBack, messages } = preview;
+  const navigate = useNavigate();
+  const [because, setBecause] = useState('');
+  const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
+  const systems = useSystems().data ?? [];
+  const [id] = useState(() => crypto.randomUUID());
+  const chosen = back - without.size;
+  const undo = useMutation({
+    mutationFn: () =>
+      ask<{ run: string | null }>(`/runs/${run}/undo`, {
+        method: 'POST',
+        body: {
+          id,
+          because,
+          ...(without.size > 0 && { without: [...without] }),
+        },
+      }),
+    onSuccess: ({ run: made }) => navigate(`/runs/${made ?? ''}`),
+  });
+  const choose = (key: string, chosenNow: boolean) =>
+    setWithout((known) => {
+      const next = new Set(known);
+      if (chosenNow) next.delete(key);
+      else next.add(key);
+      return next;
+    });
+  return (
+    <>
+      <p role="status" className="tally">
+        {(
+          [
+            ['goes back', back],
+            ['changed since', stays],
+            ['is back', isBack],
+          ] as const
+        )
+          .filter(([, number]) => number > 0)
+          .map(([standing, number]) => (
+            <Verdict key={standing} tone={standings[standing][0]}>
+              {standings[standing][1]}: {count(number, 'record')}
+            </Verdict>
+          ))}
+      </p>
+      {messages.length > 0 && (
+        <p className="note">
+          {count(messages.length, 'message')} that it sent cannot be taken back:{' '}
+          {messages.slice(0, 5).map(({ id: message, type, endpoint }, at) => (
+            <span key={message}>
+              {at > 0 && ', '}
+              <Link to={`/messages/${message}`}>
+                {type} to {endpoint}
+              </Link>
+            </span>
+          ))}
+          .
+        </p>
+      )}
+      {records.length > 0 && (
+        <table className="grid boxed">
+          <thead>
+            <tr>
+              <th className="of20">Record</th>
+              <th className="of14">Field</th>
+              <th>Was written</th>
+              <th>Is now</th>
+              <th>Goes back to</th>
+              <th className="of20">What becomes of it</th>
+            </tr>
+          </thead>
+          <tbody>
+            {records.map((record) => (
+              <Rows
+                key={refKey(record.ref)}
+                record={record}
+                chosen={!without.has(refKey(record.ref))}
+                choose={choose}
+                type={systems
+                  .find(({ key }) => key === record.ref.system)
+                  ?.recordTypes.find(({ name }) => name === record.ref.recordType)}
+              />
+            ))}
+          </tbody>
+        </table>
+      )}
+      {back + stays + isBack > records.length && (
+        <p className="small dim">
+          The first {records.length.toLocaleString('en')} are shown; the others are taken back too.
+        </p>
+      )}
+      {back > 0 && (
+        <form
+          className="take-back-ask"
+          onSubmit={(event) => {
+            event.preventDefault();
+            undo.mutate();
+          }}
+        >
+          <TextInput
+            label="Why it is taken back"
+            required
+            maxLength={1000}
+            value={because}
+            onChange={({ currentTarget: { value } }) => setBecause(value)}
+            w={380}
+          />
+          <Button
+            type="submit"
+            color="ember"
+            disabled={because.trim() === '' || chosen <= 0}
+            loading={undo.isPending}
+          >
+            Take back {count(chosen, 'record')}
+          </Button>
+          <span className="small dim">
+            It is a run of its own: it starts no rule, and can be taken back too.
+          </span>
+        </form>
+      )}
+      {undo.isError && (
+        <div className="note wrong" role="alert">
+          {sentenceOf(undo.error)}
+        </div>
+      )}
+    </>
+  );
+}
+
+interface RowsProps {
+  readonly record: UndoRecordView;
+  readonly type: RecordType | undefined;
+  readonly chosen: boolean;
+  readonly choose: (key: string, chosen: boolean) => void;
+}
+
+function Rows({ record, type, chosen, choose }: RowsProps) {
+  const { ref, deed, standing, because, fields } = record;
+  const labelled = useId();
+  const [tone, word] = standings[standing];
+  const name = (
+    <span id={labelled}>
+      <SystemTag system={ref.system} /> {type?.label}{' '}
+      <Link to={`/records?left=${ref.system}/${ref.recordType}/${ref.id}`} className="mono">
+        {ref.id}
+      </Link>
+    </span>
+  );
+  const head = (rows: number) => (
+    <td rowSpan={rows}>
+      {standing === 'goes back' ? (
+        <span className="chosen">
+          <Checkbox
+            size="xs"
+            aria-labelledby={labelled}
+            checked={chosen}
+            onChange={({ currentTarget: { checked } }) => choose(refKey(ref), checked)}
+          />
+          {name}
+        </span>
+      ) : (
+        name
+      )}
+    </td>
+  );
+  if (deed !== 'edit' || fields.length === 0) {
+    const done = { create: 'was created', remove: 'was removed', edit: 'was written' }[deed];
+    const becomes = { create: 'is removed', remove: 'is created again, with an id of its own', edit: '' }[
+      deed
+    ];
+    return (
+      <tr>
+        {head(1)}
+        <td colSpan={4}>
+          {done}
+          {standing === 'goes back' && `, and ${becomes}`}
+        </td>
+        <td>
+          <Verdict tone={tone}>{word}</Verdict>
+          {because !== '' && <div className="small">{because}</div>}
+        </td>
+      </tr>
+    );
+  }
+  return fields.map(({ path, before, written, now, standing: own, by }, at) => {
+    const field = type && fieldAt(type.fields, path);
+    return (
+      <tr key={path}>
+        {at === 0 && head(fields.length)}
+        <td>{field?.label ?? path}</td>
+        <td>
+          <FieldValue field={field} label={path} json={written} />
+        </td>
+        <td>
+          {own === 'goes back' ? (
+            <span className="small dim">as written</span>
+          ) : (
+            <FieldValue field={field} label={path} json={now} />
+          )}
+        </td>
+        <td>{own === 'goes back' && <FieldValue field={field} label={path} json={before} tone="will" />}</td>
+        <td>
+          <Verdict tone={standings[own][0]}>{standings[own][1]}</Verdict>
+          {by && (
+            <div className="small">
+              by <Link to={`/runs/${by.run}`}>{by.who}</Link>{' '}
+              <span className="dim">at {shortTime(by.at)}</span>
+            </div>
+          )}
+          {because !== '' && at === 0 && <div className="small">{because}</div>}
+        </td>
+      </tr>
+    );
+  });
+}
