@@ -1,24 +1,19 @@
-import { fork, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { once } from 'node:events';
-import { emptyConnection, type ConnectionDraft, type DraftView, type SystemHealth } from '@vast-knot/core';
+import type { SystemHealth } from '@vast-knot/core';
 import { removeData } from '../scripts/machine/postgres.mjs';
-import { startStack, type Stack } from '../scripts/machine/stack.mjs';
+import { startStack } from '../scripts/machine/stack.mjs';
+import { signedIn } from './api';
 import { watchMemory } from './memory';
+import { connectPiers, piers, servePiers } from './piers';
 import { bestTimes, type Figure } from './timing';
 
-const count = 100_000;
-const page = 500;
+const { count, page, system } = piers;
 const rounds = 3;
 const most = 1.5;
 
-const system = 'piers';
-
 /** All records of a type beside their images, against a script that reads the same pages and hashes each record. */
 export async function benchComparing(): Promise<readonly Figure[]> {
-  const pages: ChildProcess = fork('bench/pagesServer.mjs');
-  const [port] = (await once(pages, 'message')) as [number];
-  const host = `127.0.0.1:${port}`;
+  const { server, host } = await servePiers();
   removeData('bench');
   const stack = await startStack({ name: 'bench', reach: [host], extra: { LOG_LEVEL: 'fatal' } });
   try {
@@ -33,7 +28,7 @@ export async function benchComparing(): Promise<readonly Figure[]> {
         await new Promise((done) => setTimeout(done, 25));
       }
     };
-    await connect(api, host);
+    await connectPiers(api, host);
     let last: string | null = await after(null);
     const hashes = new Map<string, string>();
     const script = async () => {
@@ -81,79 +76,6 @@ export async function benchComparing(): Promise<readonly Figure[]> {
     ];
   } finally {
     await stack.stop();
-    pages.kill();
+    server.kill();
   }
-}
-
-type Api = <T>(method: string, path: string, body?: unknown, revision?: number) => Promise<T>;
-
-async function signedIn(stack: Stack): Promise<Api> {
-  const session = await fetch(`${stack.url}/api/session`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ name: stack.user, password: stack.password }),
-  });
-  const cookie = session.headers.get('set-cookie')?.split(';')[0] ?? '';
-  await session.arrayBuffer();
-  return async <T>(method: string, path: string, body?: unknown, revision?: number) => {
-    const answer = await fetch(`${stack.url}/api${path}`, {
-      method,
-      headers: {
-        cookie,
-        ...(body !== undefined && { 'content-type': 'application/json' }),
-        ...(revision !== undefined && { 'if-match': `"${revision}"` }),
-      },
-      ...(body !== undefined && { body: JSON.stringify(body) }),
-    });
-    const text = await answer.text();
-    if (!answer.ok) throw new Error(`${method} ${path}: ${answer.status} ${text}`);
-    return (text === '' ? undefined : JSON.parse(text)) as T;
-  };
-}
-
-async function connect(api: Api, host: string): Promise<void> {
-  const view = await api<DraftView>('POST', '/connections/drafts', { from: 'hand', name: 'Piers' });
-  const text = (name: string) => ({ name, label: name, type: 'text' as const });
-  const draft: ConnectionDraft = {
-    ...view.draft,
-    recordTypes: [
-      {
-        name: 'pier',
-        label: 'Pier',
-        plural: 'Piers',
-        idField: 'id',
-        nameField: 'name',
-        fields: [
-          ...['id', 'name', 'town', 'phone', 'remark'].map(text),
-          { name: 'depth', label: 'depth', type: 'decimal' },
-          { name: 'open', label: 'open', type: 'boolean' },
-          {
-            name: 'place',
-            label: 'place',
-            type: 'object',
-            fields: [{ name: 'quay', label: 'quay', type: 'integer' }, text('side')],
-          },
-        ],
-      },
-    ],
-    connection: {
-      ...emptyConnection,
-      baseUrl: `http://${host}`,
-      signIn: { kind: 'none' },
-      usual: {
-        list: {
-          path: '{path}',
-          items: '/data',
-          total: '/total',
-          paging: { kind: 'offset', parameter: 'offset', limit: { name: 'limit', most: page } },
-          filter: { kind: 'none' },
-        },
-        one: { kind: 'address', path: '{path}/{id}' },
-        version: { kind: 'none' },
-      },
-      recordTypes: { pier: { path: '/piers' } },
-    },
-  };
-  const saved = await api<DraftView>('PUT', `/connections/drafts/${view.id}`, { draft }, view.revision);
-  await api('POST', `/connections/drafts/${view.id}/start`, undefined, saved.revision);
 }

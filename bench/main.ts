@@ -4,6 +4,7 @@ import { benchBacklog } from './backlog';
 import { benchLedger } from './ledger';
 import { benchComparing } from './comparing';
 import { benchDatabaseRows } from './databaseRows';
+import { benchExisting } from './existing';
 import { benchInterface } from './interface';
 import { benchLearning } from './learning';
 import { benchListOfObjects } from './listOfObjects';
@@ -29,6 +30,7 @@ const all = {
   learning: benchLearning,
   comparing: benchComparing,
   databaseRows: benchDatabaseRows,
+  existing: benchExisting,
   backlog: benchBacklog,
   propagation: benchPropagation,
   manyChildren: benchManyChildren,

@@ -67,6 +67,11 @@ await run(async () => {
         .click();
       await page.getByRole('heading', { name: 'Outcome' }).waitFor();
     });
+    await take('undo', undefined, async () => {
+      await page.getByRole('button', { name: 'Take back…' }).click();
+      await page.getByRole('status').filter({ hasText: 'goes back' }).waitFor();
+      await page.getByLabel('Why it is taken back').fill('The number was mistyped.');
+    });
     await take('rule-sheet', companyRule, () => page.getByText('would write').waitFor());
     await take('findings', `${partyRule}${moved}`, () =>
       page.getByRole('button', { name: /findings, show all/ }).click(),
@@ -93,17 +98,6 @@ await run(async () => {
       await page.keyboard.press('ArrowRight');
       await page.keyboard.type('FG');
       await page.keyboard.press('Enter');
-    });
-    await take('guard', `/rules/${demoRule(9)}?guard=conditions`, () =>
-      page.getByText('now holds').first().waitFor(),
-    );
-    await take('list-sheet', `/rules/${demoRule(21)}`, async () => {
-      await page.getByText('S-204').first().waitFor();
-      await page
-        .getByRole('main')
-        .getByRole('group', { name: 'Cargo lines' })
-        .first()
-        .scrollIntoViewIfNeeded();
     });
     await take('connect', '/systems/connect', async () => {
       const { baseUrl, token } = stack.connections['customer-book'];
@@ -136,6 +130,12 @@ await run(async () => {
     await take('messages', '/messages', async () => {
       await page.getByRole('link', { name: /about C-1005.*delivered/ }).click();
       await page.getByText('"signature":"right"').waitFor();
+    });
+    await take('reconcile', `/reconcile?rule=${demoRule(7)}`, async () => {
+      await page.getByRole('button', { name: 'Look at what exists' }).click();
+      await page.getByRole('button', { name: /^Write all/ }).waitFor();
+      await page.getByRole('button', { name: /^would change/ }).click();
+      await page.getByText('values', { exact: true }).click();
     });
     const dark = await signedIn(browser, stack, 'dark');
     await dark.getByRole('link', { name: /Tariff zone/ }).waitFor();

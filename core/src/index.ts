@@ -159,5 +159,6 @@ export * from './contract/messages';
 export * from './contract/jobs';
 export * from './contract/reconciles';
 export * from './contract/undo';
+export * from './contract/failures';
 export * from './contract/health';
 export * from './contract/notices';

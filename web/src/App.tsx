@@ -20,6 +20,9 @@ const HistoryPage = lazy(async () => ({
   default: (await import('./bench/HistoryPage')).HistoryPage,
 }));
 const BenchPage = lazy(async () => ({ default: (await import('./bench/BenchPage')).BenchPage }));
+const FailuresPage = lazy(async () => ({
+  default: (await import('./failures/FailuresPage')).FailuresPage,
+}));
 const ReconcilePage = lazy(async () => ({
   default: (await import('./reconcile/ReconcilePage')).ReconcilePage,
 }));
@@ -49,6 +52,7 @@ export function App() {
           <Route path="bench/new" element={<NewSample />} />
           <Route path="bench/history" element={<HistoryPage />} />
           <Route path="bench/:sample?" element={<BenchPage />} />
+          <Route path="failures" element={<FailuresPage />} />
           <Route path="reconcile/:id?" element={<ReconcilePage />} />
           <Route path="values" element={<ValuesPage />} />
           <Route path="messages/:id?" element={<MessagesPage />} />

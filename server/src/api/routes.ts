@@ -1,4 +1,5 @@
 import { connectionRoutes } from './connections';
+import { failureRoutes } from './failures';
 import { historyRoutes } from './history';
 import { inletRoutes } from './inlets';
 import { jobRoutes } from './jobs';
@@ -31,6 +32,7 @@ export const routes: readonly Route[] = [
   ...reconcileRoutes,
   ...undoRoutes,
   ...runRoutes,
+  ...failureRoutes,
   ...waitRoutes,
   ...messageRoutes,
   ...endpointRoutes,

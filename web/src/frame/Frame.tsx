@@ -81,11 +81,11 @@ export function Frame({ user }: { readonly user: SignedIn }) {
   );
 }
 
-/** The record view and the outside addresses belong to the systems, and messages and reconciles to the runs. */
+/** The record view and the outside addresses belong to the systems, and failures, messages and reconciles to the runs. */
 function belongs(pathname: string, path: string): boolean {
   return (
     (path === '/systems' && (pathname === '/records' || pathname.startsWith('/addresses'))) ||
-    (path === '/runs' && (pathname.startsWith('/messages') || pathname.startsWith('/reconcile')))
+    (path === '/runs' && /^\/(messages|reconcile|failures)/.test(pathname))
   );
 }
 

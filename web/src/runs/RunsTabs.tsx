@@ -9,6 +9,7 @@ export function RunsTabs() {
   return (
     <nav className="list-tabs" aria-label="Runs and messages">
       <NavLink to="/runs">Runs</NavLink>
+      <NavLink to="/failures">Failures</NavLink>
       <NavLink to="/messages">Messages</NavLink>
       <NavLink to="/reconcile">Reconciles</NavLink>
       {next && (
