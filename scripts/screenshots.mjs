@@ -76,15 +76,13 @@ await run(async () => {
     await take('findings', `${partyRule}${moved}`, () =>
       page.getByRole('button', { name: /findings, show all/ }).click(),
     );
-    await take('column', `${partyRule}${moved}&column=0/paymentCode&show=findings`, () =>
-      page.getByRole('button', { name: /^fail/ }).click(),
-    );
     await take('bench', `/bench/0192f3b1-0021-7000-8000-000000000051`, () =>
       page.getByText('As expected.').waitFor(),
     );
     await take('bench-failure', `/bench/${demoSample(2)}?against=drafts`, () =>
       page.getByText('not expected', { exact: true }).first().waitFor(),
     );
+    await take('today', '/today', () => page.getByText('Busiest rules').waitFor());
     await take('values', `/values?text=${encodeURIComponent('01632 960 715')}`, () =>
       page.getByText('written another way').first().waitFor(),
     );
@@ -138,6 +136,7 @@ await run(async () => {
       await page.getByText('values', { exact: true }).click();
     });
     const dark = await signedIn(browser, stack, 'dark');
+    await dark.goto(`${stack.url}/rules`);
     await dark.getByRole('link', { name: /Tariff zone/ }).waitFor();
     await dark.screenshot({ path: join(folder, 'rules-dark.png') });
     say('docs/screenshots/rules-dark.png');

@@ -160,5 +160,6 @@ export * from './contract/jobs';
 export * from './contract/reconciles';
 export * from './contract/undo';
 export * from './contract/failures';
+export * from './contract/today';
 export * from './contract/health';
 export * from './contract/notices';

@@ -34,6 +34,9 @@ const views = [
   '/rules/0192f3a0-0021-7000-8000-000000000021',
   '/bench/0192f3b1-0021-7000-8000-000000000051',
   '/runs',
+  '/today',
+  '/failures',
+  '/reconcile',
   '/messages',
 ];
 

@@ -29,6 +29,7 @@ const ReconcilePage = lazy(async () => ({
 const RulePage = lazy(async () => ({ default: (await import('./rules/RulePage')).RulePage }));
 const BeginPage = lazy(async () => ({ default: (await import('./connect/BeginPage')).BeginPage }));
 const ConnectPage = lazy(async () => ({ default: (await import('./connect/ConnectPage')).ConnectPage }));
+const TodayPage = lazy(async () => ({ default: (await import('./today/TodayPage')).TodayPage }));
 const TablesPage = lazy(async () => ({ default: (await import('./tables/TablesPage')).TablesPage }));
 
 /** Every place and its address. */
@@ -41,7 +42,8 @@ export function App() {
     <RightsProvider value={rights}>
       <Routes>
         <Route element={<Frame user={session.data} />}>
-          <Route index element={<Navigate to="/rules" replace />} />
+          <Route index element={<Navigate to="/today" replace />} />
+          <Route path="today" element={<TodayPage />} />
           <Route path="systems/connect" element={<BeginPage />} />
           <Route path="systems/connect/:draft/:part?" element={<ConnectPage />} />
           <Route path="systems/:system?" element={<SystemsPage />} />

@@ -111,16 +111,6 @@ export const changeEventSchema = Joi.object<ChangeEvent>({
   input: documentSchema,
   rule: Joi.string().guid(),
   existing: Joi.valid('as its lines say', 'only blanks'),
-  undoes: Joi.object<Undoes>({
-    run: Joi.string()
-      .pattern(/^\d{1,18}$/)
-      .required(),
-    because: Joi.string().allow('').max(1000).required(),
-    by: Joi.string().max(200).required(),
-    only: Joi.array().items(Joi.string().max(700)).max(10_000),
-    without: Joi.array().items(Joi.string().max(700)).max(10_000),
-    rule: Joi.string().guid(),
-  }),
   reviewed: reviewedSchema,
   folded: Joi.number().integer().min(1),
   readAt: Joi.string().isoDate().max(60),

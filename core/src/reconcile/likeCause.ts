@@ -3,8 +3,12 @@
  * cause.
  */
 export function likeCause(because: string): string {
-  return because
-    .replaceAll(/“[^”]*”/gu, '“…”')
-    .replaceAll(/"[^"]*"/g, '"…"')
-    .replaceAll(/[\p{L}\p{N}_-]*\p{N}[\p{L}\p{N}_.,:+-]*/gu, '…');
+  return (
+    because
+      .replaceAll(/“[^”]*”/gu, '“…”')
+      .replaceAll(/"[^"]*"/g, '"…"')
+      .replaceAll(/[\p{L}\p{N}_-]*\p{N}[\p{L}\p{N}_.,:+-]*/gu, '…')
+      // However many of them failed, the first says why.
+      .replaceAll(/… (line|thing|write)s? (failed|were refused|was refused)/g, '… $2')
+  );
 }

@@ -68,6 +68,7 @@ test.each([
       'changed',
       'input',
       'rule',
+      'existing',
       'reviewed',
       'folded',
       'readAt',

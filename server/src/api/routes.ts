@@ -14,6 +14,7 @@ import { sampleRoutes } from './samples';
 import { streamRoutes } from './stream';
 import { systemRoutes } from './systems';
 import { tableRoutes } from './tables';
+import { todayRoutes } from './today';
 import { undoRoutes } from './undo';
 import { valueRoutes } from './values';
 import { waitRoutes } from './waits';
@@ -33,6 +34,7 @@ export const routes: readonly Route[] = [
   ...undoRoutes,
   ...runRoutes,
   ...failureRoutes,
+  ...todayRoutes,
   ...waitRoutes,
   ...messageRoutes,
   ...endpointRoutes,

@@ -197,11 +197,11 @@ interface RefRow {
 
 const refOf = ({ system, recordType, recordId }: RefRow): RecordRef => ({ system, recordType, id: recordId });
 
-/** Lets an event that failed, or waits for another try, be handled from anew. Returns its record; undefined for any other. */
+/** Lets an event that failed, wholly or in part, or waits for another try, be handled from anew. Returns its record; undefined for any other. */
 export async function reopen(runner: Runner, id: string): Promise<RecordRef | undefined> {
   const { rows } = await runner.query<RefRow>(
     `UPDATE inbox SET state = 'waiting', attempts = 0, next_at = now(), result = NULL, trouble = false
-     WHERE id = $1 AND (state = 'failed' OR (state = 'waiting' AND attempts > 0))
+     WHERE id = $1 AND (state = 'failed' OR (state = 'done' AND result = 'partly failed') OR (state = 'waiting' AND attempts > 0))
      RETURNING system, record_type AS "recordType", record_id AS "recordId"`,
     [id],
   );

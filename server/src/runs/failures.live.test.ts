@@ -33,14 +33,14 @@ test('runs that failed for like causes stand together, with how many records the
   await ended('C4', '2 records written.', 'wrote');
   expect(await groups()).toMatchObject([
     {
-      cause: '… line failed: “…” is no phone number.',
+      cause: '… failed: “…” is no phone number.',
       because: '1 line failed: “x3” is no phone number.',
       runs: 3,
       records: 2,
       retriable: 3,
       aside: null,
     },
-    { because: 'Booking BK1 was refused.', runs: 1, records: 1, retriable: 0 },
+    { because: 'Booking BK1 was refused.', runs: 1, records: 1, retriable: 1 },
   ]);
   const [first] = await groups();
   expect(first?.examples.map(({ run }) => run)[0]).toBe(last);

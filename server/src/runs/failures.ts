@@ -33,6 +33,11 @@ async function lastFailures(runner: Runner): Promise<readonly FailureRow[]> {
   return rows;
 }
 
+/** Returns whether a run was begun, and can be tried again; what was refused at the door cannot. */
+function isRetriable({ state }: FailureRow): boolean {
+  return state === 'failed' || state === 'done';
+}
+
 /** Returns the runs that failed, those of like causes together, the most first; names of rules by their ids. */
 export async function failureGroups(
   runner: Runner,
@@ -58,7 +63,7 @@ export async function failureGroups(
       because: last?.because ?? '',
       runs: rows.length,
       records: new Set(rows.map(({ ref }) => JSON.stringify(ref))).size,
-      retriable: rows.filter(({ state }) => state === 'failed').length,
+      retriable: rows.filter(isRetriable).length,
       firstAt: (rows.at(-1)?.at ?? new Date(0)).toISOString(),
       lastAt: (last?.at ?? new Date(0)).toISOString(),
       rules: (last?.rules ?? []).flatMap((rule) => nameOf(rule) ?? []),
@@ -76,7 +81,7 @@ export async function failureGroups(
 /** Lets all runs that failed for a cause be tried again. Returns how many. */
 export async function retryCause(pool: Pool, cause: string): Promise<number> {
   const ids = (await lastFailures(pool))
-    .filter(({ state, because }) => state === 'failed' && likeCause(because ?? '') === cause)
+    .filter((row) => isRetriable(row) && likeCause(row.because ?? '') === cause)
     // In the order in which they came.
     .map(({ id }) => id)
     .reverse();

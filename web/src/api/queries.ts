@@ -71,6 +71,7 @@ export const keys = {
   removedSample: ['removed sample'] as const,
   runs: ['runs'] as const,
   /** Renewed with the runs. */
+  today: ['runs', 'list', 'today'] as const,
   failures: ['runs', 'list', 'failures'] as const,
   runList: (filter: string) => ['runs', 'list', filter] as const,
   run: (id: string) => ['runs', 'one', id] as const,

@@ -11,6 +11,7 @@ import { Loading } from '../parts/states';
 import { AwayBanner } from './AwayBanner';
 
 const places = [
+  ['/today', 'Today'],
   ['/systems', 'Systems'],
   ['/tables', 'Tables'],
   ['/rules', 'Rules'],

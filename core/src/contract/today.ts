@@ -1,0 +1,56 @@
+/** Between server and web: how things stand. Types only. */
+import type { FailureGroup } from './failures';
+
+/** What happened in an hour. */
+export interface HourOfToday {
+  /** The hour, ISO 8601. */
+  readonly at: string;
+  readonly wrote: number;
+  readonly nothing: number;
+  readonly failed: number;
+}
+
+/** How things stand: what needs a person now, and what happened. */
+export interface TodayView {
+  readonly needs: {
+    /** Causes of failures that nobody put aside, the most frequent first. */
+    readonly failures: readonly FailureGroup[];
+    readonly moreFailures: number;
+    readonly away: readonly {
+      readonly system: string;
+      readonly since: string | null;
+      readonly because: string;
+      readonly waiting: number;
+    }[];
+    /** Messages that were given up. */
+    readonly givenUp: number;
+    /** Drafts that nobody touched for a week, and that are not what runs. */
+    readonly oldDrafts: readonly { readonly id: string; readonly name: string; readonly changedAt: string }[];
+    /** Looks at what exists in which something would change that was not written. */
+    readonly outOfLine: readonly {
+      readonly id: string;
+      readonly rule: string;
+      readonly records: number;
+      readonly lookedAt: string;
+    }[];
+  };
+  readonly happened: {
+    /** The last 24 hours, or as far back as so many events go that are looked at. */
+    readonly since: string;
+    readonly hours: readonly HourOfToday[];
+    /** From an event to its last write, in milliseconds; null where nothing was written. */
+    readonly milliseconds: { readonly median: number; readonly percentile95: number } | null;
+    readonly waiting: number;
+    readonly busiest: readonly { readonly id: string; readonly name: string; readonly runs: number }[];
+    readonly published: readonly {
+      readonly id: string;
+      readonly name: string;
+      readonly version: number;
+      readonly by: string;
+      readonly at: string;
+      readonly note: string;
+    }[];
+  };
+  /** What there is of the three things that come first. */
+  readonly has: { readonly systems: boolean; readonly rules: boolean; readonly runs: boolean };
+}

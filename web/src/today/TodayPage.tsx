@@ -1,0 +1,217 @@
+import { useQuery } from '@tanstack/react-query';
+import { lazy, Suspense, type ReactNode } from 'react';
+import { Link } from 'react-router';
+import type { TodayView } from '@vast-knot/core';
+import { ask } from '../api/client';
+import { keys, useSystems } from '../api/queries';
+import { Failure, Loading } from '../parts/states';
+import { SystemTag } from '../parts/SystemTag';
+import { count, shortTime } from '../parts/time';
+import { Verdict } from '../parts/Verdict';
+import { FirstSteps } from './FirstSteps';
+import './today.css';
+
+const Hours = lazy(async () => ({ default: (await import('./Hours')).Hours }));
+
+/** How things stand: what needs a person now, and what happened. Each thing leads to its place. */
+export function TodayPage() {
+  const today = useQuery({
+    queryKey: keys.today,
+    queryFn: () => ask<TodayView>('/today'),
+    // Notices renew it; hours pass without any.
+    refetchInterval: 60_000,
+  });
+  if (today.isPending) return <Loading />;
+  if (today.isError) return <Failure error={today.error} again={() => void today.refetch()} />;
+  const { needs, happened, has } = today.data;
+  return (
+    <article className="page wide today" aria-label="Today">
+      <h1>How things stand</h1>
+      {!has.runs && <FirstSteps has={has} />}
+      <Needs needs={needs} />
+      {has.runs && (
+        <section aria-label="What happened">
+          <h2>What happened</h2>
+          <div className="today-happened">
+            <div>
+              <Suspense fallback={<Loading />}>
+                <Hours hours={happened.hours} />
+              </Suspense>
+            </div>
+            <Figures happened={happened} />
+          </div>
+        </section>
+      )}
+    </article>
+  );
+}
+
+function Needs({ needs }: { readonly needs: TodayView['needs'] }) {
+  const { failures, moreFailures, away, givenUp, oldDrafts, outOfLine } = needs;
+  const systems = useSystems().data ?? [];
+  const rows: {
+    readonly key: string;
+    readonly mark: ReactNode;
+    readonly what: ReactNode;
+    readonly more: ReactNode;
+  }[] = [
+    ...away.map(({ system, since, because, waiting }) => ({
+      key: `away ${system}`,
+      mark: <Verdict tone="wrong">away</Verdict>,
+      what: (
+        <>
+          <SystemTag system={system} />{' '}
+          <Link to={`/systems/${system}`}>{systems.find(({ key }) => key === system)?.name ?? system}</Link>{' '}
+          {because}
+        </>
+      ),
+      more: (
+        <>
+          {since && `since ${shortTime(since)}, `}
+          {count(waiting, 'event waits', 'events wait')}
+        </>
+      ),
+    })),
+    ...failures.map(({ cause, because, runs, firstAt, lastAt }) => ({
+      key: `failed ${cause}`,
+      mark: <Verdict tone="wrong">failed</Verdict>,
+      what: <Link to="/failures">{because}</Link>,
+      more: (
+        <>
+          {count(runs, 'run')}, from {shortTime(firstAt)} to {shortTime(lastAt)}
+        </>
+      ),
+    })),
+    ...(givenUp > 0
+      ? [
+          {
+            key: 'messages',
+            mark: <Verdict tone="wrong">given up</Verdict>,
+            what: <Link to="/messages?state=given up">{count(givenUp, 'message')} that nobody took</Link>,
+            more: null,
+          },
+        ]
+      : []),
+    ...outOfLine.map(({ id, rule, records, lookedAt }) => ({
+      key: `line ${id}`,
+      mark: <Verdict tone="will">not in line</Verdict>,
+      what: <Link to={`/reconcile/${id}?standing=changes`}>{rule}</Link>,
+      more: (
+        <>
+          {count(records, 'record')} at the look of {shortTime(lookedAt)}
+        </>
+      ),
+    })),
+    ...oldDrafts.map(({ id, name, changedAt }) => ({
+      key: `draft ${id}`,
+      mark: <Verdict tone="quiet">old draft</Verdict>,
+      what: <Link to={`/rules/${id}`}>{name}</Link>,
+      more: <>not touched since {shortTime(changedAt)}</>,
+    })),
+  ];
+  return (
+    <section aria-label="What needs you">
+      <h2>What needs you</h2>
+      {rows.length === 0 ? (
+        <div className="note settled">
+          <Verdict tone="settled">Nothing needs you now.</Verdict>
+        </div>
+      ) : (
+        <table className="grid boxed">
+          <thead>
+            <tr>
+              <th className="of14">How it stands</th>
+              <th>What</th>
+              <th className="of24">How much, since when</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map(({ key, mark, what, more }) => (
+              <tr key={key}>
+                <td>{mark}</td>
+                <td>{what}</td>
+                <td className="small">{more}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {moreFailures > 0 && (
+        <p className="small">
+          <Link to="/failures">{count(moreFailures, 'further cause')} of failures</Link>
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Figures({ happened }: { readonly happened: TodayView['happened'] }) {
+  const { milliseconds, waiting, busiest, published } = happened;
+  return (
+    <div className="today-figures">
+      <p className="flush">
+        {milliseconds ? (
+          <>
+            From an event to its last write: <span className="mono">{timeText(milliseconds.median)}</span> in
+            the middle, <span className="mono">{timeText(milliseconds.percentile95)}</span> for 95 of
+            100.{' '}
+          </>
+        ) : (
+          'Nothing was written in the last day. '
+        )}
+        {waiting > 0 ? (
+          <Link to="/runs?state=waiting">{count(waiting, 'event waits', 'events wait')}.</Link>
+        ) : (
+          'Nothing waits.'
+        )}
+      </p>
+      {busiest.length > 0 && (
+        <table className="grid boxed">
+          <thead>
+            <tr>
+              <th>Busiest rules</th>
+              <th className="w70">Runs</th>
+            </tr>
+          </thead>
+          <tbody>
+            {busiest.map(({ id, name, runs }) => (
+              <tr key={id}>
+                <td>
+                  <Link to={`/runs?rule=${id}`}>{name}</Link>
+                </td>
+                <td className="mono">{runs.toLocaleString('en')}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {published.length > 0 && (
+        <table className="grid boxed">
+          <thead>
+            <tr>
+              <th>Published last</th>
+              <th className="of24">By, and when</th>
+            </tr>
+          </thead>
+          <tbody>
+            {published.map(({ id, name, version, by, at, note }) => (
+              <tr key={id}>
+                <td>
+                  <Link to={`/rules/${id}`}>{name}</Link> <span className="small dim">version {version}</span>
+                  {note !== '' && <div className="small dim">{note}</div>}
+                </td>
+                <td className="small">
+                  {by}, <span className="mono">{shortTime(at)}</span>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}
+
+function timeText(milliseconds: number): string {
+  return milliseconds < 1000 ? `${Math.round(milliseconds)} ms` : `${(milliseconds / 1000).toFixed(1)} s`;
+}
