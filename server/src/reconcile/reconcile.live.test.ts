@@ -172,6 +172,10 @@ test('what was chosen is written, each as a run; a second look finds nothing to 
     recordId: 'C2',
     run: { state: 'done', result: 'wrote' },
   });
+  // What is cleared away after months is still written.
+  await database.pool.query('TRUNCATE inbox, runs CASCADE');
+  expect(await view(id)).toMatchObject({ written: 15, underWay: 0 });
+  expect(await countRecords(database.pool, id, { outcome: 'written' })).toMatchObject({ total: 15 });
   const again = await look(at);
   expect((await view(again)).counts).toMatchObject({ right: 23, changes: 1 });
   // What was written is not written again, and what was left out can be.

@@ -99,11 +99,14 @@ export async function keepJudged(
 const aboutOf = `CASE WHEN difference->>'deed' = 'message' THEN difference->>'key'
   ELSE regexp_replace(difference->>'key', '^([^/]*/[^/]*)/.*$', '\\1') END`;
 
+/** Its run went well; one that is forgotten by now did so, or is as good as that. */
+const isWritten = `run.state = 'done' OR (run_id IS NOT NULL AND run.id IS NULL)`;
+
 const outcomeOf: Readonly<Record<NonNullable<ReconcileFilter['outcome']>, string>> = {
-  written: `run.state = 'done'`,
+  written: isWritten,
   failed: `run.state = 'failed'`,
   skipped: 'kept.skipped IS NOT NULL',
-  'under way': `kept.chosen_by IS NOT NULL AND kept.skipped IS NULL AND (run.id IS NULL OR run.state = 'waiting')`,
+  'under way': `kept.chosen_by IS NOT NULL AND kept.skipped IS NULL AND (run_id IS NULL OR run.state = 'waiting')`,
 };
 
 /** The records of a look that a filter lets through, as a part of a statement with its values. */
@@ -226,7 +229,7 @@ export async function viewOf(runner: Runner, kept: KeptReconcile): Promise<Recon
   const { id, rule, existing, askedBy, lookedAt } = kept;
   const { rows } = await runner.query<CountRow>(
     `SELECT standing, count(*)::float8 AS count, count(chosen_by)::float8 AS chosen,
-       (count(*) FILTER (WHERE run.state = 'done'))::float8 AS written,
+       (count(*) FILTER (WHERE ${isWritten}))::float8 AS written,
        (count(*) FILTER (WHERE run.state = 'failed'))::float8 AS failed,
        count(skipped)::float8 AS skipped, max(chosen_by::text) AS writing
      FROM reconcile_records LEFT JOIN inbox AS run ON run.id = run_id
