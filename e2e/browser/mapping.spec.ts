@@ -55,6 +55,9 @@ async function tabTo(page: Page, wanted: Locator): Promise<void> {
 }
 
 test('a rule is built from nothing to published with the keyboard alone', async ({ page }) => {
+  await tabTo(page, page.getByRole('link', { name: 'Rules', exact: true }));
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Rules', exact: true })).toBeVisible();
   await tabTo(page, page.getByRole('button', { name: 'New rule' }));
   await page.keyboard.press('Enter');
   const name = page.getByLabel('Name of the rule');

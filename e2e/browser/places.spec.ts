@@ -14,6 +14,7 @@ test('a wrong password is answered in a sentence, and nobody is let in', async (
 });
 
 test('a rule is begun from nothing, in prose, and runs once it is published', async ({ page }) => {
+  await place(page, 'Rules');
   await page.getByRole('button', { name: 'New rule' }).click();
   await page.getByLabel('Name of the rule').fill('Dormant companies lose their account number');
   await expect(

@@ -58,6 +58,8 @@ async function signInHere(page: Page, user: string): Promise<void> {
 /** Goes to one of the places in the bar. */
 export async function place(page: Page, name: string): Promise<void> {
   await page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name }).click();
+  // The first page names rules as well, and stays until the other one is there.
+  if (name !== 'Today') await expect(page.getByRole('article', { name: 'Today' })).toHaveCount(0);
 }
 
 /** Asks a system's own API, as another program would. */

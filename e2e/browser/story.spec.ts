@@ -122,6 +122,7 @@ test('a value of the payload is pressed into the formula at hand, and Enter goes
 
 test('a person who may only look sees the sheet and can change nothing', async ({ page }) => {
   await signIn(page, 'reader');
+  await place(page, 'Rules');
   await page.getByRole('link', { name: /Tariff zone from the destination port/ }).click();
   await expect(formulaFor(page, 'Tariff zone')).toHaveAttribute('aria-readonly', 'true');
   await expect(page.getByRole('button', { name: /^Publish/ })).toHaveCount(0);
