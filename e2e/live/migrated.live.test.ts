@@ -10,6 +10,7 @@ jest.setTimeout(90_000);
 describe.each([
   ['001', 20],
   ['007', 21],
+  ['008', 23],
 ])('an installation of version %s', (version, rulesOfThen) => {
   const filled = gunzipSync(
     readFileSync(resolve(__dirname, `../../server/migrations/filled/${version}.sql.gz`)),
