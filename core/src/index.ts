@@ -135,7 +135,7 @@ export { samplesFromCsv, type CsvRows } from './replay/samplesFromCsv';
 export { maskRecords, maskSample } from './replay/mask';
 export * from './reconcile/existing';
 export * from './reconcile/judge';
-export { likeCause } from './reconcile/likeCause';
+export { likeCause } from './model/likeCause';
 export * from './undo/undo';
 export * from './verify/verifyWrite';
 export * from './verify/matchValue';

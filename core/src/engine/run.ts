@@ -94,7 +94,8 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
     }
     takeBack(turns, overlay);
   };
-  const queue: Pending[] = [{ event, depth: 0, trail: [], writes: 0 }];
+  // What takes back what was written starts no rule, wherever it is computed.
+  const queue: Pending[] = event.undoes ? [] : [{ event, depth: 0, trail: [], writes: 0 }];
   let made = 0;
   // The same for every replay, and like no id that a system gives.
   const freshId = () => `new-${++made}-${event.id}`;

@@ -9,7 +9,6 @@ import type { StoredRecord } from '../model/record';
 import { MemoryWorkspace } from '../workspace/memory';
 import { existingEvent, whyNotExisting } from './existing';
 import { judge, sameJudged, type Judged } from './judge';
-import { likeCause } from './likeCause';
 
 const company = (id: string, fields: StoredRecord['record'] = {}) => stored('company', id, fields);
 const person = (id: string, fields: StoredRecord['record'] = {}) => stored('person', id, fields);
@@ -125,15 +124,6 @@ test('the same look is known for the same, in whatever order members are kept', 
   });
   expect(sameJudged(judged({ a: 1, b: 2 }), judged({ b: 2, a: 1 }))).toBe(true);
   expect(sameJudged(judged({ a: 1, b: 2 }), judged({ a: 1, b: 3 }))).toBe(false);
-});
-
-test('reasons that differ only in values, numbers and ids are one cause', () => {
-  expect(likeCause('Booking BK70002 has no field “12”.')).toBe('Booking … has no field “…”.');
-  expect(likeCause('The row C-1001 gave 12.50 at 2026-03-09.')).toBe(
-    likeCause('The row C-2 gave 7 at 2026-04-01.'),
-  );
-  expect(likeCause('1 line failed: “x” is wrong.')).toBe(likeCause('12 lines failed: “y” is wrong.'));
-  expect(likeCause('It is blank.')).toBe('It is blank.');
 });
 
 test('law: what is written once is right when it is looked at again, and only blanks writes no more than the lines', async () => {

@@ -5,6 +5,7 @@ import {
   whyNotExisting,
   writeCsv,
   type Existing,
+  type Json,
   type ReconcileFilter,
   type ReconcileGrouping,
   type ReconcileRecord,
@@ -13,7 +14,7 @@ import {
 } from '@vast-knot/core';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { beginJob, readJob } from '../jobs/repository';
-import { choose, forgetChoice, type Choice } from '../reconcile/choosing';
+import { countChosen, type Choice } from '../reconcile/choosing';
 import { judgingRule } from '../reconcile/judging';
 import { lookKind } from '../reconcile/look';
 import {
@@ -23,10 +24,10 @@ import {
   listRecords,
   listReconciles,
   readReconcile,
-  viewOf,
+  viewsOf,
   type KeptReconcile,
 } from '../reconcile/repository';
-import { writeKind } from '../reconcile/write';
+import { writeKind, type WriteAsked } from '../reconcile/write';
 import { readRule } from '../rules/repository';
 import { uuidOf } from './params';
 import { get, personOf, post, type AppParts, type Handle, type Route } from './route';
@@ -109,12 +110,7 @@ const start: Handle<'/reconciles'> = async (request, response, parts) => {
   if (!rule) throw new HttpProblem(422, 'Not published', `“${draft.name}” is not published.`);
   const current = await parts.registry.get();
   const ready = judgingRule(current, rule);
-  if (!ready.ok)
-    throw new HttpProblem(
-      422,
-      'Not ready',
-      `“${rule.name}” cannot run: ${ready.problems[0]?.error.message ?? 'it has mistakes.'}`,
-    );
+  if (!ready.ok) throw new HttpProblem(422, 'Not ready', `“${rule.name}” cannot run: ${ready.because}`);
   const why = whyNotExisting(ready.compiled);
   if (why !== undefined) throw new HttpProblem(422, 'Not for what exists', why);
   const { system, recordType } = rule.trigger;
@@ -133,12 +129,12 @@ const start: Handle<'/reconciles'> = async (request, response, parts) => {
 
 const list: Handle<'/reconciles'> = async (request, response, { pool }) => {
   const { rule = null } = parsed(Joi.object<{ rule?: string }>({ rule: Joi.string().guid() }), request.query);
-  const looks = await listReconciles(pool, rule, mostListed);
-  response.json(await Promise.all(looks.map((each) => viewOf(pool, each))));
+  response.json(await viewsOf(pool, await listReconciles(pool, rule, mostListed)));
 };
 
 const read: Handle<'/reconciles/:id'> = async (request, response, parts) => {
-  response.json(await viewOf(parts.pool, await kept(request.params.id, parts)));
+  const [view] = await viewsOf(parts.pool, [await kept(request.params.id, parts)]);
+  response.json(view);
 };
 
 const records: Handle<'/reconciles/:id/records'> = async (request, response, parts) => {
@@ -184,29 +180,30 @@ const write: Handle<'/reconciles/:id/writes'> = async (request, response, parts)
       'Still looking',
       'Not all records were looked at yet. Wait for it, or stop it.',
     );
-  const job = uuid();
-  const count = await choose(parts.pool, id, job, choice);
+  const count = await countChosen(parts.pool, id, choice);
   if (count === 0)
     throw new HttpProblem(
       409,
       'Nothing to write',
       'None of these records would change, or all of them are written.',
     );
-  const begun = await beginJob(parts.pool, {
-    id: job,
-    kind: writeKind.kind,
-    asked: { reconcile: id, job },
-    by: personOf(request),
-    alone: true,
-  });
-  if (!begun) {
-    await forgetChoice(parts.pool, job);
+  const job = uuid();
+  const asked = { reconcile: id, job, choice } satisfies WriteAsked;
+  const by = personOf(request);
+  if (
+    !(await beginJob(parts.pool, {
+      id: job,
+      kind: writeKind.kind,
+      asked: asked as unknown as Json,
+      by,
+      alone: true,
+    }))
+  )
     throw new HttpProblem(
       409,
       'At work',
       'Records that exist are being written already. Wait for it, or stop it.',
     );
-  }
   response.status(202).json({ job, count });
 };
 

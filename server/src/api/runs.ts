@@ -8,7 +8,7 @@ import { doneSoFar } from '../runs/plan';
 import type { RegistrySource } from '../registry/registry';
 import { readOutcome, readProgress } from '../runs/outcome';
 import { listRuns, readRun, type RunDetailRow, type RunFilter, type RunRow } from '../runs/list';
-import { askToStop, readPayload, retryRun } from '../runs/repository';
+import { askToStop, readPayload, retryRuns } from '../runs/repository';
 import { runAgain } from '../runs/runAgain';
 import { verifyRun } from '../runs/verifyRun';
 import { runId } from './params';
@@ -60,15 +60,15 @@ const verify: Handle<'/runs/:id/verify'> = async (request, response, { pool, reg
 const retry: Handle<'/runs/:id/retry'> = async (request, response, { pool }) => {
   const id = runId(request.params.id);
   await inTransaction(pool, async (client) => {
-    const ref = await retryRun(client, id);
-    if (!ref) {
+    const refs = [...(await retryRuns(client, [id])).values()];
+    if (refs.length === 0) {
       throw new HttpProblem(
         409,
         'Nothing to try again',
         'Only a run that failed or waits can be tried again.',
       );
     }
-    await queueRecords(client, [ref]);
+    await queueRecords(client, refs);
     await tell(client, { kind: 'run', id, state: 'waiting', result: null });
   });
   response.status(202).json({});

@@ -1,6 +1,6 @@
 import { sameRule, type HourOfToday, type RuleView, type TodayView } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
-import { listReconciles, viewOf } from '../reconcile/repository';
+import { listReconciles, viewsOf } from '../reconcile/repository';
 import { listRules } from '../rules/repository';
 import { failureGroups } from '../runs/failures';
 import { readHealth } from '../systems/states';
@@ -77,17 +77,13 @@ function lastPublished(rules: readonly RuleView[]): TodayView['happened']['publi
 }
 
 async function readOutOfLine(pool: Pool): Promise<TodayView['needs']['outOfLine']> {
-  const seen = new Set<string>();
-  const found: TodayView['needs']['outOfLine'][number][] = [];
-  for (const look of await listReconciles(pool, null, looksSeen)) {
-    // Only the last look of a rule says how it stands.
-    if (seen.has(look.rule.id)) continue;
-    seen.add(look.rule.id);
-    const { id, ruleName, counts, written, lookedAt, version } = await viewOf(pool, look);
+  const looks = await listReconciles(pool, null, looksSeen);
+  // Only the last look of a rule says how it stands.
+  const last = looks.filter(({ rule }, at) => looks.findIndex((other) => other.rule.id === rule.id) === at);
+  return (await viewsOf(pool, last)).flatMap(({ id, ruleName, counts, written, lookedAt, version }) => {
     const records = counts.changes - written;
-    if (version > 0 && records > 0) found.push({ id, rule: ruleName, records, lookedAt });
-  }
-  return found;
+    return version > 0 && records > 0 ? [{ id, rule: ruleName, records, lookedAt }] : [];
+  });
 }
 
 interface EventRow {

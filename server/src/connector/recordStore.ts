@@ -51,15 +51,15 @@ export interface RecordStore {
 }
 
 /**
- * Returns all pages of a type, one after the other. Throws a WorkspaceError where the system gives a page that it gave before, and so
- * would go on for ever.
+ * Gives all pages of a type, one after the other, from a cursor on; each with the cursor of the next. Throws a WorkspaceError where the system
+ * gives a page that it gave before, and so would go on for ever.
  */
-export async function* pagesOf(
+export async function* pagesFrom(
   store: Pick<RecordStore, 'page'>,
-  request: Omit<PageRequest, 'cursor'>,
-): AsyncGenerator<readonly StoredRecord[]> {
+  request: PageRequest,
+): AsyncGenerator<RecordsPage> {
   const cursors = new Set<string>();
-  let cursor: string | undefined;
+  let { cursor } = request;
   let before = '';
   do {
     const page = await store.page({ ...request, cursor });
@@ -74,8 +74,32 @@ export async function* pagesOf(
         retry: false,
       });
     before = ids;
-    yield page.records;
+    yield page;
     cursor = page.next ?? undefined;
     if (cursor !== undefined) cursors.add(cursor);
   } while (cursor !== undefined);
+}
+
+/** As `pagesFrom`, from the first page on: the records alone. */
+export async function* pagesOf(
+  store: Pick<RecordStore, 'page'>,
+  request: Omit<PageRequest, 'cursor'>,
+): AsyncGenerator<readonly StoredRecord[]> {
+  for await (const { records } of pagesFrom(store, request)) yield records;
+}
+
+/** Returns what a generator gives, asked for one step ahead. */
+export async function* ahead<T>(steps: AsyncGenerator<T>): AsyncGenerator<T> {
+  let next = steps.next();
+  try {
+    for (let step = await next; !step.done; step = await next) {
+      next = steps.next();
+      // Whoever waits for it hears of its failure.
+      next.catch(() => undefined);
+      yield step.value;
+    }
+  } finally {
+    await next.catch(() => undefined);
+    await steps.return(undefined);
+  }
 }

@@ -197,15 +197,22 @@ interface RefRow {
 
 const refOf = ({ system, recordType, recordId }: RefRow): RecordRef => ({ system, recordType, id: recordId });
 
-/** Lets an event that failed, wholly or in part, or waits for another try, be handled from anew. Returns its record; undefined for any other. */
-export async function reopen(runner: Runner, id: string): Promise<RecordRef | undefined> {
-  const { rows } = await runner.query<RefRow>(
+/**
+ * Lets events that failed, wholly or in part, or wait for another try, be handled from anew. Returns their records by their ids; of any
+ * other there is none.
+ */
+export async function reopen(
+  runner: Runner,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, RecordRef>> {
+  const { rows } = await runner.query<RefRow & { readonly id: string }>(
     `UPDATE inbox SET state = 'waiting', attempts = 0, next_at = now(), result = NULL, trouble = false
-     WHERE id = $1 AND (state = 'failed' OR (state = 'done' AND result = 'partly failed') OR (state = 'waiting' AND attempts > 0))
-     RETURNING system, record_type AS "recordType", record_id AS "recordId"`,
-    [id],
+     WHERE id = ANY ($1)
+       AND (state = 'failed' OR (state = 'done' AND result = 'partly failed') OR (state = 'waiting' AND attempts > 0))
+     RETURNING id, system, record_type AS "recordType", record_id AS "recordId"`,
+    [ids],
   );
-  return rows[0] && refOf(rows[0]);
+  return new Map(rows.map((row) => [row.id, refOf(row)]));
 }
 
 /** Makes a waiting event due now. Returns its record; undefined when it does not wait. */

@@ -8,7 +8,7 @@ import {
   type StoredRecord,
 } from '@vast-knot/core';
 import type { Connector } from '../connector/connector';
-import { pagesOf, type RecordStore } from '../connector/recordStore';
+import { ahead, pagesOf, type RecordStore } from '../connector/recordStore';
 import type { Pool } from '../db/pool';
 import { digestOf } from '../images/digest';
 import { digestsOf, keepFirstSeen, noteDigests, peekImages } from '../images/images';
@@ -114,22 +114,6 @@ export async function askSince(
       mark: greatestMark(looked.connector, page),
     });
   return found;
-}
-
-/** Returns what a generator gives, asked for one step ahead. */
-async function* ahead<T>(steps: AsyncGenerator<T>): AsyncGenerator<T> {
-  let next = steps.next();
-  try {
-    for (let step = await next; !step.done; step = await next) {
-      next = steps.next();
-      // Whoever waits for it hears of its failure.
-      next.catch(() => undefined);
-      yield step.value;
-    }
-  } finally {
-    await next.catch(() => undefined);
-    await steps.return(undefined);
-  }
 }
 
 const nothing: Found = { taken: 0, mark: undefined };

@@ -63,6 +63,15 @@ export async function listJobs(runner: Runner, limit: number): Promise<readonly 
   return rows;
 }
 
+/** Returns those of the jobs that are not forgotten, by their ids. */
+export async function readJobs(
+  runner: Runner,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, JobView>> {
+  const { rows } = await runner.query<JobView>(`SELECT ${view} FROM jobs WHERE id = ANY ($1::uuid[])`, [ids]);
+  return new Map(rows.map((job) => [job.id, job]));
+}
+
 export async function readJob(runner: Runner, id: string): Promise<KeptJob | undefined> {
   const { rows } = await runner.query<KeptJob>(`SELECT ${whole} FROM jobs WHERE id = $1`, [id]);
   return rows[0];

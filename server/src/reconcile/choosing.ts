@@ -10,25 +10,31 @@ export interface Choice {
   readonly without?: readonly string[];
 }
 
-/**
- * Marks records as chosen by a job: those that would change, were not written, and are not chosen by another job that is under way. Returns
- * how many.
- */
-export async function choose(
-  runner: Runner,
-  reconcile: string,
-  job: string,
-  choice: Choice,
-): Promise<number> {
-  const { from, values } = fitting(reconcile, choice.filter ?? {});
-  const only = choice.ids ? `AND kept.record_id = ANY ($${values.push(choice.ids)}::text[])` : '';
-  const without = choice.without ? `AND kept.record_id <> ALL ($${values.push(choice.without)}::text[])` : '';
-  const { rowCount } = await runner.query(
-    `UPDATE reconcile_records SET chosen_by = $${values.push(job)}, skipped = NULL
-     WHERE seq IN (SELECT kept.seq FROM ${from} AND ${writable} ${only} ${without})`,
+/** The records of a choice that can still be written, as a part of a statement with its values. */
+function chosen(reconcile: string, { filter = {}, ids, without }: Choice) {
+  const { from, values } = fitting(reconcile, filter);
+  const only = ids ? `AND kept.record_id = ANY ($${values.push(ids)}::text[])` : '';
+  const left = without ? `AND kept.record_id <> ALL ($${values.push(without)}::text[])` : '';
+  return { from: `${from} AND ${writable} ${only} ${left}`, values };
+}
+
+/** Returns how many records of a choice can be written. */
+export async function countChosen(runner: Runner, reconcile: string, choice: Choice): Promise<number> {
+  const { from, values } = chosen(reconcile, choice);
+  const { rows } = await runner.query<{ count: number }>(
+    `SELECT count(*)::float8 AS count FROM ${from}`,
     values,
   );
-  return rowCount ?? 0;
+  return rows[0]?.count ?? 0;
+}
+
+/** Marks the records of a choice as those that a job is to write. */
+export async function choose(runner: Runner, reconcile: string, job: string, choice: Choice): Promise<void> {
+  const { from, values } = chosen(reconcile, choice);
+  await runner.query(
+    `UPDATE reconcile_records SET chosen_by = $${values.push(job)}, skipped = NULL WHERE seq IN (SELECT kept.seq FROM ${from})`,
+    values,
+  );
 }
 
 /** A record that is to be written. */
@@ -86,9 +92,4 @@ export async function progressOf(
     [job],
   );
   return rows[0] ?? { total: 0, begun: 0, underWay: 0 };
-}
-
-/** Takes a choice back whose job was not begun. */
-export async function forgetChoice(runner: Runner, job: string): Promise<void> {
-  await runner.query('UPDATE reconcile_records SET chosen_by = NULL WHERE chosen_by = $1', [job]);
 }

@@ -8,7 +8,6 @@ import {
   type Existing,
   type Judged,
   type Rule,
-  type RuleCompilation,
   type StoredRecord,
 } from '@vast-knot/core';
 import { breath } from '../compute/breath';
@@ -26,11 +25,11 @@ export interface JudgingRule {
 export function judgingRule(
   registry: Registry,
   rule: Rule,
-): JudgingRule | Extract<RuleCompilation, { ok: false }> {
+): JudgingRule | { readonly ok: false; readonly because: string } {
   const { catalog, tables, endpoints } = registry;
   const known = new Map([...registry.rules.map((each) => each.rule), rule].map((each) => [each.id, each]));
   const result = compileRule(rule, { catalog, tables, endpoints: new Set(endpoints.keys()), rules: known });
-  if (!result.ok) return result;
+  if (!result.ok) return { ok: false, because: result.problems[0]?.error.message ?? 'it has mistakes.' };
   const { compiled } = result;
   const others = registry.rules.filter((each) => each.rule.id !== rule.id);
   return { ok: true, compiled, rules: [...others, compiled] };

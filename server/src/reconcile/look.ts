@@ -1,9 +1,9 @@
-import { readPath, type Json } from '@vast-knot/core';
-import type { JobKind } from '../jobs/runJob';
-import { JobEnds } from '../jobs/runJob';
+import { readPath, type CompiledRule, type Json, type Judged, type StoredRecord } from '@vast-knot/core';
+import { ahead, pagesFrom, type RecordsPage } from '../connector/recordStore';
+import { JobEnds, type JobKind } from '../jobs/runJob';
 import { holding } from './holding';
 import { judgeAll, judgingRule } from './judging';
-import { keepJudged, readReconcile } from './repository';
+import { keepJudged, readReconcile, type JudgedRecord } from './repository';
 
 /** Records that are looked at in one step. */
 const pageSize = 500;
@@ -33,44 +33,53 @@ export const lookKind: JobKind = {
       total: null,
     };
     const judging = { id, time: lookedAt.toISOString(), existing };
+    const standsAt = () => {
+      const at: Memory = { ...(cursor !== undefined && { cursor }), done, total };
+      return { memory: at as unknown as Json, done, total };
+    };
+    /** The pages from there on; begun anew after a failure. */
+    let pages: AsyncGenerator<RecordsPage> | undefined;
+    const lookOn = async () => {
+      const current = await registry.get();
+      const ready = judgingRule(current, rule);
+      if (!ready.ok) throw new JobEnds(`“${rule.name}” cannot run: ${ready.because}`);
+      const store = current.stores.get(system);
+      if (!store) throw new JobEnds(`The records of ${system} cannot be listed.`);
+      pages ??= ahead(pagesFrom(store, { type: recordType, limit: pageSize, cursor }));
+      const { value: page } = (await pages.next()) as IteratorResult<RecordsPage, undefined>;
+      if (page) {
+        const judged = await judgeAll(current, ready, page.records, judging);
+        await keepJudged(
+          pool,
+          id,
+          judged.map((one, at) => named(one, page.records[at], ready.compiled)),
+        );
+        done += page.records.length;
+        total = page.total ?? total;
+        cursor = page.next ?? undefined;
+      }
+      const ended = cursor === undefined;
+      if (ended) total = done;
+      return { ...standsAt(), ended };
+    };
     return {
       step: () =>
-        holding(
-          { memory: { ...(cursor !== undefined && { cursor }), done, total }, done, total },
-          async () => {
-            const current = await registry.get();
-            const ready = judgingRule(current, rule);
-            if (!ready.ok)
-              throw new JobEnds(
-                `“${rule.name}” cannot run: ${ready.problems[0]?.error.message ?? 'it has mistakes.'}`,
-              );
-            const store = current.stores.get(system);
-            if (!store) throw new JobEnds(`The records of ${system} cannot be listed.`);
-            const page = await store.page({ type: recordType, limit: pageSize, cursor });
-            if (page.next !== null && page.next === cursor)
-              throw new JobEnds(`${system} gives the same page of ${recordType} again and again.`);
-            const judged = await judgeAll(current, ready, page.records, judging);
-            const { nameField } = ready.compiled.recordType;
-            await keepJudged(
-              pool,
-              id,
-              page.records.map(({ ref, record }, at) => {
-                const name = readPath(record, nameField);
-                const one = judged[at] ?? { standing: 'cannot', because: '', differences: [] };
-                return {
-                  ...one,
-                  recordId: ref.id,
-                  name: typeof name === 'string' ? name.slice(0, 200) : null,
-                };
-              }),
-            );
-            cursor = page.next ?? undefined;
-            done += page.records.length;
-            total = page.next === null ? done : (page.total ?? total);
-            const kept: Memory = { ...(cursor !== undefined && { cursor }), done, total };
-            return { memory: kept as unknown as Json, done, total, ended: page.next === null };
-          },
+        holding(standsAt(), () =>
+          lookOn().catch((thrown: unknown) => {
+            pages = undefined;
+            throw thrown;
+          }),
         ),
     };
   },
 };
+
+/** Returns how a record stands, with its id and what people call it. */
+function named(judged: Judged, stored: StoredRecord | undefined, { recordType }: CompiledRule): JudgedRecord {
+  const name = stored && readPath(stored.record, recordType.nameField);
+  return {
+    ...judged,
+    recordId: stored?.ref.id ?? '',
+    name: typeof name === 'string' ? name.slice(0, 200) : null,
+  };
+}

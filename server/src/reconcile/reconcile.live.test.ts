@@ -1,6 +1,6 @@
 import { pino } from 'pino';
 import { v7 as uuid } from 'uuid';
-import type { Existing, ReconcileFilter, Rule } from '@vast-knot/core';
+import type { Existing, Json, ReconcileFilter, Rule } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import {
@@ -10,13 +10,14 @@ import {
   type Harbour,
   type HarbourSetup,
 } from '../fixtures/harbour';
-import { beginJob, readJob } from '../jobs/repository';
+import { askToCancel, beginJob, readJob } from '../jobs/repository';
 import { runJob } from '../jobs/runJob';
+import { recordTimeline } from '../runs/timeline';
 import { unwatched } from '../worker/computing';
 import { handleRecord } from '../worker/handleRecord';
 import { Sets } from '../worker/sets';
 import { Turns } from '../worker/turns';
-import { choose, type Choice } from './choosing';
+import { countChosen, type Choice } from './choosing';
 import { lookKind } from './look';
 import {
   countRecords,
@@ -25,7 +26,7 @@ import {
   keepJudged,
   listRecords,
   readReconcile,
-  viewOf,
+  viewsOf,
 } from './repository';
 import { writeKind } from './write';
 
@@ -75,8 +76,9 @@ async function look(
 
 async function ask(id: string, choice: Choice): Promise<{ readonly job: string; readonly count: number }> {
   const job = uuid();
-  const count = await choose(database.pool, id, job, choice);
-  await beginJob(database.pool, { id: job, kind: writeKind.kind, asked: { reconcile: id, job }, by: 'Mara' });
+  const count = await countChosen(database.pool, id, choice);
+  const asked = { reconcile: id, job, choice } as unknown as Json;
+  await beginJob(database.pool, { id: job, kind: writeKind.kind, asked, by: 'Mara' });
   return { job, count };
 }
 
@@ -111,7 +113,9 @@ async function work(at: Harbour, job: string, once: () => Promise<void> = () => 
 const view = async (id: string) => {
   const kept = await readReconcile(database.pool, id);
   if (!kept) throw new Error('the look is gone');
-  return viewOf(database.pool, kept);
+  const [shown] = await viewsOf(database.pool, [kept]);
+  if (!shown) throw new Error('the look is gone');
+  return shown;
 };
 const records = (id: string, filter: ReconcileFilter = {}) =>
   listRecords(database.pool, id, filter, { after: '0', limit: 1000 });
@@ -172,6 +176,10 @@ test('what was chosen is written, each as a run; a second look finds nothing to 
     recordId: 'C2',
     run: { state: 'done', result: 'wrote' },
   });
+  // The record itself did not change, and its timeline does not say so.
+  expect(await recordTimeline(database.pool, companyRef('C2'))).toMatchObject([
+    { event: 'reconciled', changed: [] },
+  ]);
   // What is cleared away after months is still written.
   await database.pool.query('TRUNCATE inbox, runs CASCADE');
   expect(await view(id)).toMatchObject({ written: 15, underWay: 0 });
@@ -271,6 +279,23 @@ test('while a system is away the look waits where it is, and says for what', asy
   expect((await view(id)).look).toMatchObject({ state: 'done', done: 6, waits: null });
   // Every booking holds something already.
   expect((await view(id)).counts.changes).toBe(0);
+});
+
+test('what a job that was stopped has not begun is under way no more, and can be chosen again', async () => {
+  const at = harbour(6);
+  const id = await look(at);
+  const { job, count } = await ask(id, { filter: {} });
+  await askToCancel(database.pool, job);
+  await runJob(job, parts(at));
+  expect(await readJob(database.pool, job)).toMatchObject({ state: 'cancelled' });
+  expect(await view(id)).toMatchObject({ written: 0, underWay: 0 });
+  expect((await records(id, { standing: 'changes' })).map(({ chosen }) => chosen)).toEqual(
+    Array(count).fill(false),
+  );
+  const again = await ask(id, { filter: {} });
+  expect(again.count).toBe(count);
+  await work(at, again.job);
+  expect(await view(id)).toMatchObject({ written: count, underWay: 0 });
 });
 
 test('a record that comes on two pages is kept once', async () => {

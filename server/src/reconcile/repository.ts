@@ -12,7 +12,7 @@ import {
   type Rule,
 } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
-import { readJob } from '../jobs/repository';
+import { readJobs } from '../jobs/repository';
 
 /** A look, as it is kept. */
 export interface KeptReconcile {
@@ -102,12 +102,19 @@ const aboutOf = `CASE WHEN difference->>'deed' = 'message' THEN difference->>'ke
 /** Its run went well; one that is forgotten by now did so, or is as good as that. */
 const isWritten = `run.state = 'done' OR (run_id IS NOT NULL AND run.id IS NULL)`;
 
+/** It is to be written by a job that has not ended, or its run goes on. */
+const isUnderWay = `run.state = 'waiting' OR (chosen_by IS NOT NULL AND run_id IS NULL AND skipped IS NULL AND job.id IS NOT NULL)`;
+
 const outcomeOf: Readonly<Record<NonNullable<ReconcileFilter['outcome']>, string>> = {
   written: isWritten,
   failed: `run.state = 'failed'`,
-  skipped: 'kept.skipped IS NOT NULL',
-  'under way': `kept.chosen_by IS NOT NULL AND kept.skipped IS NULL AND (run_id IS NULL OR run.state = 'waiting')`,
+  skipped: 'skipped IS NOT NULL',
+  'under way': isUnderWay,
 };
+
+/** The records of looks, each with its run, and with the job that is to write it while that has not ended. */
+const records = `reconcile_records AS kept LEFT JOIN inbox AS run ON run.id = kept.run_id
+  LEFT JOIN jobs AS job ON job.id = kept.chosen_by AND job.finished_at IS NULL`;
 
 /** The records of a look that a filter lets through, as a part of a statement with its values. */
 export function fitting(
@@ -136,13 +143,13 @@ export function fitting(
   }
   if (outcome !== undefined) conditions.push(`(${outcomeOf[outcome]})`);
   return {
-    from: `reconcile_records AS kept LEFT JOIN inbox AS run ON run.id = kept.run_id WHERE ${conditions.join(' AND ')}`,
+    from: `${records} WHERE ${conditions.join(' AND ')}`,
     values,
   };
 }
 
 const recordColumns = `kept.seq, kept.record_id AS "recordId", kept.name, kept.standing, coalesce(kept.because, '') AS because,
-  coalesce(kept.differences, '[]') AS differences, kept.chosen_by IS NOT NULL AS chosen, kept.skipped,
+  coalesce(kept.differences, '[]') AS differences, job.id IS NOT NULL AS chosen, kept.skipped,
   CASE WHEN run.id IS NOT NULL THEN json_build_object(
     'id', run.id::text, 'state', run.state, 'result', run.result, 'because', coalesce(run.because, '')) END AS run`;
 
@@ -215,60 +222,70 @@ export async function groupRecords(
 }
 
 interface CountRow {
+  readonly reconcile: string;
   readonly standing: ExistingStanding;
   readonly count: number;
+}
+
+interface OutcomeRow {
+  readonly reconcile: string;
   readonly chosen: number;
   readonly written: number;
   readonly failed: number;
+  readonly underWay: number;
   readonly skipped: number;
-  readonly writing: string | null;
+  /** The last job that was to write something. */
+  readonly writing: string;
 }
 
-/** Returns a look as it is shown, with how far its jobs have come. */
-export async function viewOf(runner: Runner, kept: KeptReconcile): Promise<ReconcileView> {
-  const { id, rule, existing, askedBy, lookedAt } = kept;
-  const { rows } = await runner.query<CountRow>(
-    `SELECT standing, count(*)::float8 AS count, count(chosen_by)::float8 AS chosen,
-       (count(*) FILTER (WHERE ${isWritten}))::float8 AS written,
-       (count(*) FILTER (WHERE run.state = 'failed'))::float8 AS failed,
-       count(skipped)::float8 AS skipped, max(chosen_by::text) AS writing
-     FROM reconcile_records LEFT JOIN inbox AS run ON run.id = run_id
-     WHERE reconcile = $1 GROUP BY standing`,
-    [id],
+const noOutcome = { chosen: 0, written: 0, failed: 0, underWay: 0, skipped: 0 };
+
+/** Returns looks as they are shown, with how far their jobs have come. */
+export async function viewsOf(
+  runner: Runner,
+  looks: readonly KeptReconcile[],
+): Promise<readonly ReconcileView[]> {
+  const ids = looks.map(({ id }) => id);
+  const { rows: counts } = await runner.query<CountRow>(
+    `SELECT reconcile, standing, count(*)::float8 AS count FROM reconcile_records WHERE reconcile = ANY ($1) GROUP BY 1, 2`,
+    [ids],
   );
-  const sum = (of: 'chosen' | 'written' | 'failed' | 'skipped') =>
-    rows.reduce((all, row) => all + row[of], 0);
-  const [chosen, written, failed, skipped] = [sum('chosen'), sum('written'), sum('failed'), sum('skipped')];
   // Ids of jobs count upwards with time.
-  const last = rows
-    .flatMap(({ writing }) => writing ?? [])
-    .sort()
-    .at(-1);
-  const jobOf = async (job: string | undefined) => {
-    const found = job === undefined ? undefined : await readJob(runner, job);
-    if (!found) return null;
-    const { asked: _asked, memory: _memory, ...view } = found;
-    return view;
-  };
-  return {
-    id,
-    ruleId: rule.id,
-    ruleName: rule.name,
-    version: rule.version,
-    system: rule.trigger.system,
-    recordType: rule.trigger.recordType,
-    existing,
-    askedBy,
-    lookedAt: lookedAt.toISOString(),
-    counts: Object.fromEntries(
-      standings.map((standing) => [standing, rows.find((row) => row.standing === standing)?.count ?? 0]),
-    ) as Record<ExistingStanding, number>,
-    chosen,
-    written,
-    failed,
-    skipped,
-    underWay: chosen - written - failed - skipped,
-    look: await jobOf(id),
-    writing: await jobOf(last),
-  };
+  const { rows: outcomes } = await runner.query<OutcomeRow>(
+    `SELECT reconcile, count(*)::float8 AS chosen, (count(*) FILTER (WHERE ${isWritten}))::float8 AS written,
+       (count(*) FILTER (WHERE run.state = 'failed'))::float8 AS failed, (count(*) FILTER (WHERE ${isUnderWay}))::float8 AS "underWay",
+       count(skipped)::float8 AS skipped, max(chosen_by::text) AS writing
+     FROM ${records} WHERE reconcile = ANY ($1) AND chosen_by IS NOT NULL GROUP BY 1`,
+    [ids],
+  );
+  const jobs = await readJobs(runner, [...ids, ...outcomes.map(({ writing }) => writing)]);
+  return looks.map(({ id, rule, existing, askedBy, lookedAt }) => {
+    const of = counts.filter(({ reconcile }) => reconcile === id);
+    const {
+      writing,
+      reconcile: _of,
+      ...outcome
+    } = outcomes.find(({ reconcile }) => reconcile === id) ?? {
+      ...noOutcome,
+      writing: '',
+      reconcile: id,
+    };
+    return {
+      id,
+      ruleId: rule.id,
+      ruleName: rule.name,
+      version: rule.version,
+      system: rule.trigger.system,
+      recordType: rule.trigger.recordType,
+      existing,
+      askedBy,
+      lookedAt: lookedAt.toISOString(),
+      counts: Object.fromEntries(
+        standings.map((standing) => [standing, of.find((row) => row.standing === standing)?.count ?? 0]),
+      ) as Record<ExistingStanding, number>,
+      ...outcome,
+      look: jobs.get(id) ?? null,
+      writing: jobs.get(writing) ?? null,
+    };
+  });
 }

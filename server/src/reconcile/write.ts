@@ -10,7 +10,15 @@ import { gathered } from '../connector/gatheredStore';
 import type { ReceivedEvent } from '../inbox/inbox';
 import { takeAll } from '../intake/takeAll';
 import { JobEnds, type JobKind } from '../jobs/runJob';
-import { nextChosen, noteDealt, progressOf, type ChosenRecord, type Dealt } from './choosing';
+import {
+  choose,
+  nextChosen,
+  noteDealt,
+  progressOf,
+  type Choice,
+  type ChosenRecord,
+  type Dealt,
+} from './choosing';
 import { holding } from './holding';
 import { judgeAll, judgingRule, type Judging } from './judging';
 import { readReconcile } from './repository';
@@ -21,6 +29,13 @@ const atOnce = 100;
 const mostUnderWay = 400;
 /** So long it waits for runs that are under way. */
 const waitMs = 200;
+
+/** What is asked for: which records of which look, under the id of the job. */
+export interface WriteAsked {
+  readonly reconcile: string;
+  readonly job: string;
+  readonly choice: Choice;
+}
 
 const skipped = {
   gone: 'The record is not there any more.',
@@ -35,15 +50,21 @@ const skipped = {
 export const writeKind: JobKind = {
   kind: 'write to what exists',
 
-  async open(asked, _memory, { pool, registry }) {
-    const { reconcile: id, job } = asked as { reconcile: string; job: string };
+  async open(asked, memory, { pool, registry }) {
+    // What we kept ourselves has the shape in which we kept it.
+    const { reconcile: id, job, choice } = asked as unknown as WriteAsked;
     const kept = await readReconcile(pool, id);
     if (!kept) throw new JobEnds('What was looked at is forgotten by now.');
     const { rule, existing, lookedAt } = kept;
     const { system, recordType } = rule.trigger;
     const judging = { id, time: lookedAt.toISOString(), existing };
+    if (memory === null) await choose(pool, id, job, choice);
     let progress = await progressOf(pool, job);
-    const at = () => ({ memory: null, done: progress.begun - progress.underWay, total: progress.total });
+    const at = () => ({
+      memory: { chosen: true },
+      done: progress.begun - progress.underWay,
+      total: progress.total,
+    });
     return {
       step: () =>
         holding(at(), async () => {

@@ -1,8 +1,8 @@
 import { likeCause, type FailureGroup, type FailureGroups, type RecordRef } from '@vast-knot/core';
-import { tell } from '../db/notices';
+import { telling } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { queueRecords } from '../inbox/lanes';
-import { retryRun } from './repository';
+import { retryRuns } from './repository';
 
 /** The last failures that are put together. */
 const mostLooked = 5000;
@@ -88,15 +88,12 @@ export async function retryCause(pool: Pool, cause: string): Promise<number> {
   let count = 0;
   for (let at = 0; at < ids.length; at += atOnce)
     count += await inTransaction(pool, async (client) => {
-      const refs: RecordRef[] = [];
-      for (const id of ids.slice(at, at + atOnce)) {
-        const ref = await retryRun(client, id);
-        if (!ref) continue;
-        refs.push(ref);
-        await tell(client, { kind: 'run', id, state: 'waiting', result: null });
-      }
-      await queueRecords(client, refs);
-      return refs.length;
+      const retried = await retryRuns(client, ids.slice(at, at + atOnce));
+      await queueRecords(client, [...retried.values()]);
+      await client.query(
+        telling([...retried.keys()].map((id) => ({ kind: 'run', id, state: 'waiting', result: null }))),
+      );
+      return retried.size;
     });
   return count;
 }

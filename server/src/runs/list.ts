@@ -1,5 +1,6 @@
 import type { ChangeEvent, InboxState, RecordRef, Report, RunResult } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
+import { toldAs } from './toldAs';
 
 /** What a run has to be for a list of runs. */
 export interface RunFilter {
@@ -38,10 +39,10 @@ export interface RunRow {
 }
 
 const summary = `
-  inbox.id, inbox.system, inbox.kind, inbox.state, inbox.attempts,
+  inbox.id, inbox.system, ${toldAs.kind} AS kind, inbox.state, inbox.attempts,
   CASE WHEN record_id IS NULL THEN NULL ELSE json_build_object('system', inbox.system, 'recordType', record_type, 'id', record_id) END AS ref,
   coalesce(runs.event, inbox.event)->'record' AS record,
-  coalesce(runs.event->'changed', '[]') AS changed,
+  ${toldAs.changed} AS changed,
   runs.result,
   coalesce(nullif(runs.because, ''), inbox.because, '') AS because,
   coalesce(runs.rules_fired, '{}') AS rules,

@@ -7,6 +7,7 @@ import {
   type WriteView,
 } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
+import { tellsOfChange } from './toldAs';
 
 /** Writes of a run that are shown. */
 const mostShown = 2000;
@@ -114,7 +115,7 @@ export async function changedSince(
          SELECT id AS run, received_at AS at, 'somebody in ' || inbox.system AS who
          FROM inbox JOIN runs USING (id)
          WHERE (inbox.system, record_type, record_id) = (asked.system, asked.type, asked.id)
-           AND inbox.id > $1 AND runs.event->'changed' ? asked.path
+           AND inbox.id > $1 AND runs.event->'changed' ? asked.path AND ${tellsOfChange}
          ORDER BY run DESC LIMIT 1
        ) AS latest`,
     [

@@ -163,17 +163,19 @@ export async function stoppedBy(
 }
 
 /**
- * Lets a run that failed be tried again: it is computed anew with the record as it is by then, and what it has written stays.
- * Returns the record of its event; undefined when the run neither failed nor waits for another try.
+ * Lets runs that failed be tried again: they are computed anew with the records as they are by then, and what they have written stays.
+ * Returns those that are, with the records of their events; none that neither failed nor waits for another try.
  */
-export async function retryRun(runner: Runner, id: string): Promise<RecordRef | undefined> {
-  const ref = await reopen(runner, id);
-  if (!ref) return undefined;
+export async function retryRuns(
+  runner: Runner,
+  ids: readonly string[],
+): Promise<ReadonlyMap<string, RecordRef>> {
+  const reopened = await reopen(runner, ids);
   await runner.query(
-    `UPDATE runs SET state = 'waiting', result = NULL, stopped_by = NULL, planned_try = -1 WHERE id = $1`,
-    [id],
+    `UPDATE runs SET state = 'waiting', result = NULL, stopped_by = NULL, planned_try = -1 WHERE id = ANY ($1)`,
+    [[...reopened.keys()]],
   );
-  return ref;
+  return reopened;
 }
 
 /**

@@ -35,7 +35,7 @@ import {
   notingRuns,
   pastPayloads,
   readPayload,
-  retryRun,
+  retryRuns,
   stoppedBy,
 } from './repository';
 import { recordTimeline } from './timeline';
@@ -239,12 +239,12 @@ describe('a run', () => {
     const { pool } = database;
     const { id, waiting } = await begun('R8', [planned(edit('B21', '2'))]);
     await noted(waiting.map((write) => settled(write, 'refused')));
-    expect(await retryRun(pool, id)).toBeUndefined();
+    expect((await retryRuns(pool, [id])).get(id)).toBeUndefined();
     await pool.query(
       notingTried([{ id, state: 'failed', because: 'Refused.', waitMs: 0, result: 'failed' }]),
     );
     await pool.query(notingRuns([{ id, anew: false, done: true, result: 'failed', because: 'Refused.' }]));
-    expect(await retryRun(pool, id)).toEqual(companyRef('R8'));
+    expect((await retryRuns(pool, [id])).get(id)).toEqual(companyRef('R8'));
     expect(await runSoFar('R8')).toMatchObject({ plannedTry: -1 });
   });
 

@@ -9,6 +9,7 @@ import {
   type TimelineEntry,
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
+import { toldAs } from './toldAs';
 
 /** Events, and writes, that are shown. */
 const most = 100;
@@ -26,8 +27,8 @@ export async function recordTimeline(pool: Pool, ref: RecordRef): Promise<readon
   const key = [ref.system, ref.recordType, ref.id];
   const [events, writes] = await Promise.all([
     pool.query<Extract<TimelineEntry, { kind: 'event' }>>(
-      `SELECT 'event' AS kind, received_at AS at, id AS run, inbox.kind AS event,
-         coalesce(runs.event->'changed', '[]') AS changed, runs.result IS NOT DISTINCT FROM 'own write' AS own,
+      `SELECT 'event' AS kind, received_at AS at, id AS run, ${toldAs.kind} AS event,
+         ${toldAs.changed} AS changed, runs.result IS NOT DISTINCT FROM 'own write' AS own,
          coalesce(nullif(runs.because, ''), inbox.because, '') AS because
        FROM inbox LEFT JOIN runs USING (id)
        WHERE (inbox.system, record_type, record_id) = ($1, $2, $3) ORDER BY id DESC LIMIT ${most}`,

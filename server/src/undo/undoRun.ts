@@ -12,6 +12,7 @@ import {
 import type { Pool, Runner } from '../db/pool';
 import type { Registry } from '../registry/registry';
 import { writtenBy, type WrittenRecord } from '../runs/outcome';
+import { tellsOfChange } from '../runs/toldAs';
 
 /** Writes of one run that can be taken back at a time. */
 const mostWrites = 100_000;
@@ -120,7 +121,7 @@ async function touchedSince(
      FROM inbox JOIN runs USING (id)
      WHERE id > $1 AND (system, record_type, record_id) IN (SELECT * FROM unnest($2::text[], $3::text[], $4::text[]))
        AND inbox.kind = 'updated' AND inbox.result IS DISTINCT FROM 'own write' AND jsonb_array_length(runs.event->'changed') > 0
-       AND runs.event->'undoes' IS NULL AND runs.event->'rule' IS NULL`,
+       AND ${tellsOfChange}`,
     [
       run,
       created.map(({ system }) => system),

@@ -19,7 +19,7 @@ import { takeAll } from '../intake/takeAll';
 import { readOutcome } from '../runs/outcome';
 import { notingSending, waitingWrites } from '../runs/plan';
 import { readRun } from '../runs/list';
-import { askToStop, retryRun } from '../runs/repository';
+import { askToStop, retryRuns } from '../runs/repository';
 import { runAgain } from '../runs/runAgain';
 import { unwatched } from './computing';
 import { noteDeaths } from '../inbox/deaths';
@@ -140,7 +140,7 @@ test('what stays away is given up after so many tries, and can be tried again by
     because: 'Given up after 3 tries: desk is away.',
   });
   at.desk.away = false;
-  await retryRun(database.pool, run);
+  await retryRuns(database.pool, [run]);
   await handle(companyRef(at.id), at);
   expect(await runOf(run)).toMatchObject({ state: 'done', result: 'wrote', writes: 2 });
 });
@@ -277,7 +277,7 @@ test('a run that somebody stopped sends nothing more, and can be taken up again'
     state: 'failed',
     because: 'Mara stopped it: 0 records are written, 0 not.',
   });
-  await retryRun(database.pool, run);
+  await retryRuns(database.pool, [run]);
   await handle(companyRef(at.id), at);
   expect(await runOf(run)).toMatchObject({ result: 'wrote', writes: 2 });
 });
@@ -327,7 +327,7 @@ test('an event whose computation ended its process twice is parked, and the late
   expect(at.desk.record('booking', `${at.id}a`)?.['phone']).toBe('3');
 
   // Whoever mended the rule tries it again: it is computed as any other.
-  expect(await retryRun(database.pool, first)).toMatchObject({ id: at.id });
+  expect((await retryRuns(database.pool, [first])).get(first)).toMatchObject({ id: at.id });
   await handle(companyRef(at.id), at);
   expect((await runOf(first))?.state).toBe('done');
 });
@@ -478,7 +478,7 @@ describe('a new try', () => {
     await change(at, { phone: '3' });
     await handle(companyRef(at.id), at);
     expect(at.desk.taken).toHaveLength(2);
-    await retryRun(database.pool, old);
+    await retryRuns(database.pool, [old]);
     await handle(companyRef(at.id), at);
     expect(at.desk.all('booking').map(({ phone }) => phone)).toEqual(['3', '3']);
     expect(at.desk.taken).toHaveLength(2);

@@ -70,9 +70,8 @@ export const keys = {
   /** The sample that was removed last, to be put back. */
   removedSample: ['removed sample'] as const,
   runs: ['runs'] as const,
-  /** Renewed with the runs. */
-  today: ['runs', 'list', 'today'] as const,
-  failures: ['runs', 'list', 'failures'] as const,
+  today: ['today'] as const,
+  failures: ['failures'] as const,
   runList: (filter: string) => ['runs', 'list', filter] as const,
   run: (id: string) => ['runs', 'one', id] as const,
   heard: (wanted: string) => ['runs', 'list', 'heard', wanted] as const,

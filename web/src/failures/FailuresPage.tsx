@@ -18,7 +18,12 @@ import './failures.css';
 export function FailuresPage() {
   const [params, put] = useAddress();
   const shown = params.get('shown') === 'aside' ? 'aside' : 'open';
-  const failures = useQuery({ queryKey: keys.failures, queryFn: () => ask<FailureGroups>('/failures') });
+  const failures = useQuery({
+    queryKey: keys.failures,
+    queryFn: () => ask<FailureGroups>('/failures'),
+    // As on the first page: not with each notice.
+    refetchInterval: 3000,
+  });
   const all = failures.data?.groups ?? [];
   const open = all.filter(({ aside }) => aside === null);
   const groups = shown === 'open' ? open : all.filter(({ aside }) => aside !== null);

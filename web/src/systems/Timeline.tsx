@@ -1,6 +1,7 @@
 import { Select } from '@mantine/core';
 import { Link } from 'react-router';
 import {
+  changeKinds,
   fieldAt,
   isWatched,
   labelAt,
@@ -96,7 +97,8 @@ function Told({
 }) {
   return (
     <div>
-      <Link to={`/runs/${entry.run}`}>{entry.event}</Link> in its system
+      <Link to={`/runs/${entry.run}`}>{entry.event}</Link>
+      {changeKinds.some((kind) => kind === entry.event) && ' in its system'}
       {entry.changed.length > 0 && `: ${entry.changed.map(label).join(', ')}`}
       <div className="small dim">{entry.because}</div>
     </div>
@@ -117,7 +119,7 @@ function Wrote({ entry, field, type }: WroteProps) {
   return (
     <div>
       <Link to={`/runs/${run}`}>
-        {changeWords[change]} by {named.join('; ')}
+        {changeWords[change]} {named.length > 0 ? `by ${named.join('; ')}` : 'to take back what was there'}
       </Link>
       {source && (
         <>

@@ -38,7 +38,8 @@ export function WrittenBy({
   const verb = after === null ? 'cleared' : before === null ? 'filled' : 'changed';
   return (
     <div className="written-by small">
-      {verb} by <Link to={`/runs/${run}`}>{rules.map(({ name }) => name).join(', ')}</Link>{' '}
+      {verb} by{' '}
+      <Link to={`/runs/${run}`}>{rules.map(({ name }) => name).join(', ') || 'what was taken back'}</Link>{' '}
       <span className="dim">
         at {shortTime(at)}
         {because === null ? '.' : `. ${because}`}

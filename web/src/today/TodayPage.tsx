@@ -18,8 +18,8 @@ export function TodayPage() {
   const today = useQuery({
     queryKey: keys.today,
     queryFn: () => ask<TodayView>('/today'),
-    // Notices renew it; hours pass without any.
-    refetchInterval: 60_000,
+    // It looks through thousands of runs: with each notice of one it would be asked for without end.
+    refetchInterval: 3000,
   });
   if (today.isPending) return <Loading />;
   if (today.isError) return <Failure error={today.error} again={() => void today.refetch()} />;
