@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { v7 as uuid } from 'uuid';
+import type { UndoPreview } from '@vast-knot/core';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { beginJob } from '../jobs/repository';
 import { accept } from '../inbox/inbox';
@@ -7,7 +8,14 @@ import { readReconcile } from '../reconcile/repository';
 import { readPayload } from '../runs/repository';
 import { readRule } from '../rules/repository';
 import { previewUndo } from '../undo/preview';
-import { countRuns, undoEvent, undoManyKind, type UndoManyAsked } from '../undo/undoMany';
+import {
+  countRuns,
+  runsToPreview,
+  undoEvent,
+  undoManyKind,
+  type ManyRuns,
+  type UndoManyAsked,
+} from '../undo/undoMany';
 import { runId, uuidOf } from './params';
 import { get, personOf, post, type AppParts, type Handle, type Route } from './route';
 
@@ -18,6 +26,7 @@ interface Asked {
   readonly without?: readonly string[];
 }
 
+const sinceSchema = Joi.string().isoDate().max(60).required();
 const reason = Joi.string().trim().min(1).max(1000).required();
 const asked = Joi.object<Asked>({
   id: Joi.string().guid().required(),
@@ -34,7 +43,7 @@ async function runOf(id: string, { pool }: AppParts) {
 
 const preview: Handle<'/runs/:id/undo'> = async (request, response, parts) => {
   const run = await runOf(request.params.id, parts);
-  response.json(await previewUndo(parts.pool, await parts.registry.get(), { run: run.id }));
+  response.json(await previewUndo(parts.pool, await parts.registry.get(), { runs: [run.id] }));
 };
 
 const undo: Handle<'/runs/:id/undo'> = async (request, response, parts) => {
@@ -67,22 +76,43 @@ async function begin(
   return { job, count };
 }
 
+const previewReconcile: Handle<'/reconciles/:id/undo'> = async (request, response, parts) => {
+  response.json(await previewMany(parts, { reconcile: (await lookOf(request.params.id, parts)).id }));
+};
+
+const previewRule: Handle<'/rules/:id/undo'> = async (request, response, parts) => {
+  const { since } = parsed(Joi.object<{ since: string }>({ since: sinceSchema }), request.query);
+  const { id: rule } = await ruleOf(request.params.id, parts);
+  response.json(await previewMany(parts, { rule, since, until: new Date().toISOString() }));
+};
+
+async function previewMany({ pool, registry }: AppParts, many: ManyRuns): Promise<UndoPreview> {
+  const runs = await runsToPreview(pool, many);
+  return previewUndo(pool, await registry.get(), { runs, ...('rule' in many && { rule: many.rule }) });
+}
+
+async function lookOf(id: string, { pool }: AppParts) {
+  const look = await readReconcile(pool, uuidOf(id, 'look'));
+  if (!look) throw notFound('such look at what exists');
+  return look;
+}
+
+async function ruleOf(id: string, { pool }: AppParts) {
+  const rule = await readRule(pool, uuidOf(id, 'rule'));
+  if (!rule) throw notFound('such rule');
+  return rule;
+}
+
 const undoReconcile: Handle<'/reconciles/:id/undo'> = async (request, response, parts) => {
   const { because } = parsed(Joi.object<{ because: string }>({ because: reason }), request.body);
-  const reconcile = uuidOf(request.params.id, 'look');
-  if (!(await readReconcile(parts.pool, reconcile))) throw notFound('such look at what exists');
+  const { id: reconcile } = await lookOf(request.params.id, parts);
   response.status(202).json(await begin(parts, { job: uuid(), because, by: personOf(request), reconcile }));
 };
 
-const sinceSchema = Joi.object<{ because: string; since: string }>({
-  because: reason,
-  since: Joi.string().isoDate().max(60).required(),
-});
-
 const undoRule: Handle<'/rules/:id/undo'> = async (request, response, parts) => {
-  const { because, since } = parsed(sinceSchema, request.body);
-  const rule = uuidOf(request.params.id, 'rule');
-  if (!(await readRule(parts.pool, rule))) throw notFound('such rule');
+  const schema = Joi.object<{ because: string; since: string }>({ because: reason, since: sinceSchema });
+  const { because, since } = parsed(schema, request.body);
+  const { id: rule } = await ruleOf(request.params.id, parts);
   const until = new Date().toISOString();
   const many = { job: uuid(), because, by: personOf(request), rule, since, until };
   response.status(202).json(await begin(parts, many));
@@ -92,6 +122,8 @@ const undoRule: Handle<'/rules/:id/undo'> = async (request, response, parts) => 
 export const undoRoutes: readonly Route[] = [
   get('/runs/:id/undo', 'runs.read', preview),
   post('/runs/:id/undo', 'runs.undo', undo),
+  get('/reconciles/:id/undo', 'runs.read', previewReconcile),
   post('/reconciles/:id/undo', 'runs.undo', undoReconcile),
+  get('/rules/:id/undo', 'runs.read', previewRule),
   post('/rules/:id/undo', 'runs.undo', undoRule),
 ];

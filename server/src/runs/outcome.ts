@@ -56,21 +56,22 @@ export async function readOutcome(runner: Runner, runId: string): Promise<readon
 
 /** A write that its system took, with the record under its real id. */
 export interface WrittenRecord {
+  readonly run: string;
   readonly ref: RecordRef;
   readonly planned: PlannedWrite;
 }
 
-/** Returns what a run has written, in the order of its plans, at most so many. */
+/** Returns what runs have written, in the order of the runs and of their plans, at most so many. */
 export async function writtenBy(
   runner: Runner,
-  runId: string,
+  runIds: readonly string[],
   most: number,
 ): Promise<readonly WrittenRecord[]> {
   const { rows } = await runner.query<WrittenRecord>(
-    `SELECT planned, json_build_object('system', system, 'recordType', record_type, 'id', record_id) AS ref
+    `SELECT run_id AS run, planned, json_build_object('system', system, 'recordType', record_type, 'id', record_id) AS ref
      FROM writes JOIN planned_writes USING (run_id, plan, seq)
-     WHERE run_id = $1 AND state = 'written' ORDER BY plan, seq LIMIT $2`,
-    [runId, most],
+     WHERE run_id = ANY ($1) AND state = 'written' ORDER BY run_id, plan, seq LIMIT $2`,
+    [runIds, most],
   );
   return rows;
 }
@@ -79,6 +80,11 @@ export async function writtenBy(
 interface FieldOfRecord {
   readonly ref: RecordRef;
   readonly path: string;
+}
+
+/** A field of a record that a run wrote. */
+interface WrittenField extends FieldOfRecord {
+  readonly run: string;
 }
 
 /** What gave a field another value: a later run of ours, or an event that told of it. */
@@ -93,33 +99,32 @@ export function fieldKey({ ref, path }: FieldOfRecord): string {
   return JSON.stringify([refKey(ref), path]);
 }
 
-/** Returns what changed fields since a run, by `fieldKey`: a later write of ours or an event, whichever came last. */
+/** Returns what changed fields since their runs, by `fieldKey`: a later write of ours or an event, whichever came last. */
 export async function changedSince(
   runner: Runner,
-  runId: string,
-  fields: readonly FieldOfRecord[],
+  fields: readonly WrittenField[],
 ): Promise<ReadonlyMap<string, Changer>> {
   if (fields.length === 0) return new Map();
   const { rows } = await runner.query<Changer & { place: number }>(
     `SELECT place, latest.* FROM
-       unnest($2::text[], $3::text[], $4::text[], $5::text[]) WITH ORDINALITY AS asked (system, type, id, path, place),
+       unnest($1::bigint[], $2::text[], $3::text[], $4::text[], $5::text[]) WITH ORDINALITY AS asked (run, system, type, id, path, place),
        LATERAL (
          SELECT run_id AS run, written_at AS at,
            coalesce((SELECT string_agg(rule->>'name', ', ') FROM jsonb_array_elements(planned->'rules') AS rule),
              'what was taken back') AS who
          FROM writes JOIN planned_writes USING (run_id, plan, seq)
          WHERE (system, record_type, record_id) = (asked.system, asked.type, asked.id)
-           AND run_id > $1 AND state = 'written'
+           AND run_id > asked.run AND state = 'written'
            AND planned->'change'->'edits' @> jsonb_build_array(jsonb_build_object('path', asked.path))
          UNION ALL
          SELECT id AS run, received_at AS at, 'somebody in ' || inbox.system AS who
          FROM inbox JOIN runs USING (id)
          WHERE (inbox.system, record_type, record_id) = (asked.system, asked.type, asked.id)
-           AND inbox.id > $1 AND runs.event->'changed' ? asked.path AND ${tellsOfChange}
+           AND inbox.id > asked.run AND runs.event->'changed' ? asked.path AND ${tellsOfChange}
          ORDER BY run DESC LIMIT 1
        ) AS latest`,
     [
-      runId,
+      fields.map(({ run }) => run),
       fields.map(({ ref }) => ref.system),
       fields.map(({ ref }) => ref.recordType),
       fields.map(({ ref }) => ref.id),

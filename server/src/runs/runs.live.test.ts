@@ -201,7 +201,7 @@ describe('a plan', () => {
     expect(
       (await readOutcome(pool, id)).map(({ change, rules }) => [change.kind, change.ref.id, rules]),
     ).toEqual([['create', 'B-88', [by]]]);
-    expect((await writtenBy(pool, id, 10)).map(({ ref }) => ref.id)).toEqual(['B-88']);
+    expect((await writtenBy(pool, [id], 10)).map(({ ref }) => ref.id)).toEqual(['B-88']);
   });
 });
 
@@ -310,10 +310,10 @@ describe('a record', () => {
     const first = await begun('R14', [planned(edit('B31', '2'))]);
     await noted(first.waiting.map((write) => settled(write, 'written')));
     const field = { ref: bookingRef('B31'), path: 'phone' };
-    expect((await changedSince(pool, first.id, [field])).size).toBe(0);
+    expect((await changedSince(pool, [{ run: first.id, ...field }])).size).toBe(0);
     const later = await begun('R15', [planned(edit('B31', '3'))]);
     await noted(later.waiting.map((write) => settled(write, 'written')));
-    expect((await changedSince(pool, first.id, [field])).get(fieldKey(field))).toMatchObject({
+    expect((await changedSince(pool, [{ run: first.id, ...field }])).get(fieldKey(field))).toMatchObject({
       run: later.id,
       who: 'Phone to bookings',
     });
@@ -321,7 +321,7 @@ describe('a record', () => {
     const { claimed: _claimed, ...told } = foreign;
     const id = (await accept(pool, foreign)) ?? '';
     await beginRuns(pool, [{ id, event: { ...told, changed: ['phone'] } }]);
-    expect((await changedSince(pool, first.id, [field])).get(fieldKey(field))).toMatchObject({
+    expect((await changedSince(pool, [{ run: first.id, ...field }])).get(fieldKey(field))).toMatchObject({
       run: id,
       who: 'somebody in desk',
     });

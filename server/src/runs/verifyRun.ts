@@ -20,7 +20,7 @@ export async function verifyRun(
   runId: string,
 ): Promise<readonly VerifiedRecord[]> {
   const found: Found[] = [];
-  for (const group of byType(await writtenBy(pool, runId, mostRead))) {
+  for (const group of byType(await writtenBy(pool, [runId], mostRead))) {
     const read = await readBack(registry, group);
     for (const { ref, planned } of group) {
       const type = registry.catalog.recordType(ref.system, ref.recordType);
@@ -36,9 +36,11 @@ export async function verifyRun(
     }
   }
   const changed = found.flatMap(({ ref, fields }) =>
-    fields.filter(({ standing }) => standing === 'changed since').map(({ path }) => ({ ref, path })),
+    fields
+      .filter(({ standing }) => standing === 'changed since')
+      .map(({ path }) => ({ run: runId, ref, path })),
   );
-  const changers = await changedSince(pool, runId, changed);
+  const changers = await changedSince(pool, changed);
   return found.map(({ ref, fields, problem }) => ({
     ref,
     problem,

@@ -1,31 +1,33 @@
-import type { UndoPreview, UndoRecord, UndoStanding, Undoes } from '@vast-knot/core';
+import { refKey, type UndoPreview, type UndoRecord, type UndoStanding } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import type { Registry } from '../registry/registry';
 import { changedSince, fieldKey } from '../runs/outcome';
-import { undoingOf } from './undoRun';
+import { undoingOf, type ToUndo } from './undoRun';
 
 /** Records that a preview shows; the others are counted. */
 const mostShown = 500;
 /** Messages that a preview names. */
 const mostMessages = 100;
 
-/** Returns what taking back what a run wrote would do, as the records are now, and who changed what would stay. */
-export async function previewUndo(
-  pool: Pool,
-  registry: Registry,
-  asked: Omit<Undoes, 'because' | 'by'>,
-): Promise<UndoPreview> {
-  const { records } = await undoingOf(pool, registry, asked);
+/** Returns what taking back what runs wrote would do, as the records are now, and who changed what would stay. */
+export async function previewUndo(pool: Pool, registry: Registry, asked: ToUndo): Promise<UndoPreview> {
+  const { records, lastRun } = await undoingOf(pool, registry, asked);
   const of = (standing: UndoStanding) => records.filter((record) => record.standing === standing).length;
   // What stays comes first: it is what a person has to know.
   const shown = [...records].sort((a, b) => Number(isWhole(a)) - Number(isWhole(b))).slice(0, mostShown);
   const changed = shown.flatMap(({ ref, fields }) =>
-    fields.filter(({ standing }) => standing === 'changed since').map(({ path }) => ({ ref, path })),
+    fields
+      .filter(({ standing }) => standing === 'changed since')
+      .map(({ path }) => ({
+        run: lastRun.get(refKey(ref)) ?? '0',
+        ref,
+        path,
+      })),
   );
-  const changers = await changedSince(pool, asked.run, changed);
+  const changers = await changedSince(pool, changed);
   const { rows: messages } = await pool.query<UndoPreview['messages'][number]>(
-    `SELECT id, type, endpoint FROM messages WHERE run_id = $1 ORDER BY id LIMIT ${mostMessages}`,
-    [asked.run],
+    `SELECT id, type, endpoint FROM messages WHERE run_id = ANY ($1) ORDER BY id LIMIT ${mostMessages}`,
+    [asked.runs],
   );
   return {
     records: shown.map((record) => ({
@@ -39,6 +41,7 @@ export async function previewUndo(
     stays: of('changed since'),
     isBack: of('is back'),
     messages,
+    runs: asked.runs.length,
   };
 }
 

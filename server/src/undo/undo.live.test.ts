@@ -20,12 +20,13 @@ import { beginJob, readJob } from '../jobs/repository';
 import { runJob } from '../jobs/runJob';
 import { readRun } from '../runs/list';
 import { readPayload } from '../runs/repository';
+import { recordTimeline } from '../runs/timeline';
 import { unwatched } from '../worker/computing';
 import { handleRecord } from '../worker/handleRecord';
 import { Sets } from '../worker/sets';
 import { Turns } from '../worker/turns';
 import { previewUndo } from './preview';
-import { undoEvent, undoManyKind, type UndoManyAsked } from './undoMany';
+import { runsToPreview, undoEvent, undoManyKind, type UndoManyAsked } from './undoMany';
 
 jest.setTimeout(30_000);
 let database: TestDatabase;
@@ -97,7 +98,7 @@ const runOf = async (id: string) => {
   const run = await readRun(database.pool, id);
   return [run?.result, run?.because];
 };
-const preview = (at: Harbour, run: string) => previewUndo(database.pool, at.registry, { run });
+const preview = (at: Harbour, run: string) => previewUndo(database.pool, at.registry, { runs: [run] });
 
 test('what a run wrote is taken back as a run of its own, and can be brought again by taking that back', async () => {
   const at = await harbour();
@@ -114,6 +115,11 @@ test('what a run wrote is taken back as a run of its own, and can be brought aga
   ]);
   expect(own?.own).toBe(true);
   expect(await runOf(await takeBack(at, run))).toEqual(['nothing', 'Nothing is left to be taken back.']);
+  // Nothing changed in the record of the event itself.
+  expect((await recordTimeline(database.pool, companyRef('C0')))[0]).toMatchObject({
+    event: 'taken back',
+    changed: [],
+  });
   await takeBack(at, undone);
   expect(phones(at)).toEqual(['2', '2']);
 });
@@ -194,6 +200,12 @@ test('all that a rule wrote since a time is taken back, the last first, though a
     since,
     until: new Date(Date.now() + 1000).toISOString(),
   };
+  const before = await previewUndo(database.pool, at.registry, {
+    runs: await runsToPreview(database.pool, asked),
+    rule: phoneToBookings.id,
+  });
+  expect(before).toMatchObject({ runs: 36, back: 24, stays: 0 });
+  expect(before.records[0]?.fields[0]).toMatchObject({ before: '1' });
   await beginJob(database.pool, { id: job, kind: undoManyKind.kind, asked: { ...asked }, by: 'Mara' });
   let kills = 0;
   const killing = new Proxy(database.pool, {

@@ -7,13 +7,14 @@ import { JobEnds, type JobKind } from '../jobs/runJob';
 import { readReconcile } from '../reconcile/repository';
 
 /** What is taken back by a job: all that a reconcile wrote, or all that a rule wrote since a time. */
-export type UndoManyAsked = {
+export type ManyRuns =
+  { readonly reconcile: string } | { readonly rule: string; readonly since: string; readonly until: string };
+
+export type UndoManyAsked = ManyRuns & {
   readonly job: string;
   readonly because: string;
   readonly by: string;
-} & (
-  { readonly reconcile: string } | { readonly rule: string; readonly since: string; readonly until: string }
-);
+};
 
 /** Runs that are taken back in one step. */
 const atOnce = 100;
@@ -24,7 +25,7 @@ const waitMs = 50;
 export const undoSource = '/vast-knot/taking-back';
 
 /** The runs that are taken back, the last first: each before those that it followed. */
-function runsOf(asked: UndoManyAsked): { readonly from: string; readonly values: readonly unknown[] } {
+function runsOf(asked: ManyRuns): { readonly from: string; readonly values: readonly unknown[] } {
   return 'reconcile' in asked
     ? {
         from: `SELECT run_id AS id FROM reconcile_records JOIN runs ON runs.id = run_id
@@ -39,13 +40,26 @@ function runsOf(asked: UndoManyAsked): { readonly from: string; readonly values:
 }
 
 /** Returns how many runs would be taken back. */
-export async function countRuns(runner: Runner, asked: UndoManyAsked): Promise<number> {
+export async function countRuns(runner: Runner, asked: ManyRuns): Promise<number> {
   const { from, values } = runsOf(asked);
   const { rows } = await runner.query<{ count: number }>(
     `SELECT count(*)::float8 AS count FROM (${from}) AS wanted`,
     [...values],
   );
   return rows[0]?.count ?? 0;
+}
+
+/** Runs that are looked at before they are taken back. */
+const mostPreviewed = 2000;
+
+/** Returns the last of the runs that would be taken back. */
+export async function runsToPreview(runner: Runner, asked: ManyRuns): Promise<readonly string[]> {
+  const { from, values } = runsOf(asked);
+  const { rows } = await runner.query<{ id: string }>(
+    `SELECT id FROM (${from}) AS wanted ORDER BY id DESC LIMIT ${mostPreviewed}`,
+    [...values],
+  );
+  return rows.map(({ id }) => id);
 }
 
 interface Memory {

@@ -21,28 +21,38 @@ const readAtOnce = 500;
 /** Records that stay as they are of which the run tells. */
 const examplesKept = 20;
 
-/** Returns what taking back what a run wrote comes to, as the records are now. Throws a WorkspaceError when a system does not answer. */
+/** What of which runs is taken back. */
+export interface ToUndo extends Pick<Undoes, 'only' | 'without' | 'rule'> {
+  readonly runs: readonly string[];
+}
+
+/** What taking back comes to, with the last of the runs that wrote to each record, by `refKey`. */
+export interface UndoingOfRuns extends Undoing {
+  readonly lastRun: ReadonlyMap<string, string>;
+}
+
+/** Returns what taking back what runs wrote comes to, as the records are now. Throws a WorkspaceError when a system does not answer. */
 export async function undoingOf(
   pool: Pool,
   registry: Registry,
-  { run, only, without, rule }: Omit<Undoes, 'because' | 'by'>,
-  most = mostWrites,
-): Promise<Undoing> {
+  { runs, only, without, rule }: ToUndo,
+): Promise<UndoingOfRuns> {
   const wanted = only && new Set(only);
   const left = new Set(without);
-  const made = (await writtenBy(pool, run, most)).filter(
+  const made = (await writtenBy(pool, runs, mostWrites)).filter(
     ({ ref, planned }) =>
       (!wanted || wanted.has(refKey(ref))) &&
       !left.has(refKey(ref)) &&
       (rule === undefined || planned.rules.some(({ id }) => id === rule)),
   );
-  const [now, touched] = await Promise.all([readAll(registry, made), touchedSince(pool, run, made)]);
-  return undoOf(
+  const [now, touched] = await Promise.all([readAll(registry, made), touchedSince(pool, made)]);
+  const undoing = undoOf(
     made.map(({ ref, planned: { change } }) => ({ ref, change })),
     now,
     registry.catalog,
     touched,
   );
+  return { ...undoing, lastRun: new Map(made.map(({ run, ref }) => [refKey(ref), run])) };
 }
 
 /** Computes the run that takes back what another wrote. No rule takes part. */
@@ -52,7 +62,7 @@ export async function undoRun(
   event: ChangeEvent,
   undoes: Undoes,
 ): Promise<EngineResult> {
-  const { records, writes } = await undoingOf(pool, registry, undoes);
+  const { records, writes } = await undoingOf(pool, registry, { ...undoes, runs: [undoes.run] });
   const stays = records.filter(({ standing }) => standing === 'changed since');
   return {
     report: {
@@ -110,23 +120,22 @@ async function readAll(
 /** Returns a field that somebody else changed since a run, for records that it created, by `refKey`. */
 async function touchedSince(
   runner: Runner,
-  run: string,
   made: readonly WrittenRecord[],
 ): Promise<ReadonlyMap<string, string>> {
-  const created = made.filter(({ planned }) => planned.change.kind === 'create').map(({ ref }) => ref);
+  const created = made.filter(({ planned }) => planned.change.kind === 'create');
   if (created.length === 0) return new Map();
   const { rows } = await runner.query<RecordRef & { path: string }>(
-    `SELECT DISTINCT ON (system, record_type, record_id) system, record_type AS "recordType", record_id AS id,
-       runs.event->'changed'->>0 AS path
-     FROM inbox JOIN runs USING (id)
-     WHERE id > $1 AND (system, record_type, record_id) IN (SELECT * FROM unnest($2::text[], $3::text[], $4::text[]))
+    `SELECT DISTINCT ON (system, type, record) system, type AS "recordType", record AS id, runs.event->'changed'->>0 AS path
+     FROM unnest($1::bigint[], $2::text[], $3::text[], $4::text[]) AS created (run, system, type, record)
+       JOIN inbox USING (system) JOIN runs ON runs.id = inbox.id
+     WHERE inbox.id > created.run AND (inbox.record_type, inbox.record_id) = (type, record)
        AND inbox.kind = 'updated' AND inbox.result IS DISTINCT FROM 'own write' AND jsonb_array_length(runs.event->'changed') > 0
        AND ${tellsOfChange}`,
     [
-      run,
-      created.map(({ system }) => system),
-      created.map(({ recordType }) => recordType),
-      created.map(({ id }) => id),
+      created.map(({ run }) => run),
+      created.map(({ ref }) => ref.system),
+      created.map(({ ref }) => ref.recordType),
+      created.map(({ ref }) => ref.id),
     ],
   );
   return new Map(rows.map(({ path, ...ref }) => [refKey(ref), path]));
