@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { findingsIn } from './axe';
-import { askSystem, patchCompany, signIn, stack } from './stack';
+import { askSystem, patchCompany, place, signIn, stack } from './stack';
 
 test.beforeEach(({ page }) => signIn(page));
 
@@ -71,9 +71,39 @@ test('all that a reconcile wrote is taken back from its page', async ({ page }) 
   const id = (await list.getByRole('listitem').first().innerText()).match(/P-\d+/)?.[0] ?? '';
   await page.getByRole('button', { name: 'Write the 3 marked records' }).click();
   await page.getByRole('button', { name: 'Write now' }).click();
-  await page.getByRole('button', { name: 'Take back all 3 written records…' }).click();
+  await page.getByRole('link', { name: 'Take back what was written…' }).click();
+  await expect(page.getByText('It is what 3 runs wrote together')).toBeVisible();
+  expect(await findingsIn(page, 'taking a reconcile back')).toEqual([]);
   await page.getByLabel('Why it is taken back').fill('Too early.');
-  await page.getByRole('button', { name: 'Take back now' }).click();
+  await page.getByRole('button', { name: 'Take back 3 records' }).click();
   await expect(page.getByText('3 runs taken back; what was changed since stays.')).toBeVisible();
   expect((await askSystem('customer-book', 'GET', `/api/people/${id}`))['company_name'] ?? '').toBe('');
+});
+
+test('all that a rule wrote since a time is looked at and taken back from its sheet', async ({ page }) => {
+  const before = (await askSystem('customer-book', 'GET', '/api/companies/C-1011'))['phone'];
+  const started = new Date();
+  for (const phone of ['01632 960 521', '01632 960 522']) await patchCompany('C-1011', { phone });
+  const people = async () =>
+    (
+      (await askSystem('customer-book', 'GET', '/api/people?filter[company_id]=C-1011'))['items'] as {
+        phone: string;
+      }[]
+    ).map(({ phone }) => phone);
+  await expect.poll(async () => new Set(await people())).toEqual(new Set(['01632 960 522']));
+  await place(page, 'Rules');
+  await page.getByRole('link', { name: /Company phone and address to its people/ }).click();
+  await page.getByRole('link', { name: 'Take back what it wrote' }).click();
+  const local = new Date(started.getTime() - started.getTimezoneOffset() * 60_000).toISOString().slice(0, 19);
+  await page.goto(`${page.url()}?since=${local}`);
+  const status = page.getByRole('status').filter({ hasText: 'goes back' });
+  await expect(status).toBeVisible();
+  await expect(page.getByRole('row').filter({ hasText: '01632 960 522' }).first()).toContainText(
+    String(before),
+  );
+  await page.getByLabel('Why it is taken back').fill('The wrong company.');
+  await page.getByRole('button', { name: /^Take back \d+ records?$/ }).click();
+  await expect(page.getByText(/runs? taken back; what was changed since stays/)).toBeVisible();
+  expect(new Set(await people())).toEqual(new Set([before]));
+  await patchCompany('C-1011', { phone: before });
 });

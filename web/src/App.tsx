@@ -23,6 +23,12 @@ const BenchPage = lazy(async () => ({ default: (await import('./bench/BenchPage'
 const FailuresPage = lazy(async () => ({
   default: (await import('./failures/FailuresPage')).FailuresPage,
 }));
+const TakeBackReconcile = lazy(async () => ({
+  default: (await import('./undo/TakeBackPage')).TakeBackReconcile,
+}));
+const TakeBackRule = lazy(async () => ({
+  default: (await import('./undo/TakeBackPage')).TakeBackRule,
+}));
 const ReconcilePage = lazy(async () => ({
   default: (await import('./reconcile/ReconcilePage')).ReconcilePage,
 }));
@@ -55,6 +61,8 @@ export function App() {
           <Route path="bench/history" element={<HistoryPage />} />
           <Route path="bench/:sample?" element={<BenchPage />} />
           <Route path="failures" element={<FailuresPage />} />
+          <Route path="reconcile/:id/take-back" element={<TakeBackReconcile />} />
+          <Route path="rules/:id/take-back" element={<TakeBackRule />} />
           <Route path="reconcile/:id?" element={<ReconcilePage />} />
           <Route path="values" element={<ValuesPage />} />
           <Route path="messages/:id?" element={<MessagesPage />} />

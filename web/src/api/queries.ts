@@ -74,6 +74,7 @@ export const keys = {
   failures: ['failures'] as const,
   runList: (filter: string) => ['runs', 'list', filter] as const,
   run: (id: string) => ['runs', 'one', id] as const,
+  undo: (of: string) => ['undo', of] as const,
   heard: (wanted: string) => ['runs', 'list', 'heard', wanted] as const,
   endpoints: ['endpoints'] as const,
   messages: ['messages'] as const,

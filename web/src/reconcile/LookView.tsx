@@ -13,7 +13,6 @@ import { Groups } from './Groups';
 import { Records } from './Records';
 import { Standings } from './Standings';
 import { filterOf, goesOn, useReconcile, useReconcileRecords } from './useReconcile';
-import { TakeBackAll } from './TakeBackAll';
 import { WriteBar } from './WriteBar';
 
 /** One look at what exists: how many records stand how, in which groups, each with its differences, and the writing of those that are chosen. */
@@ -65,7 +64,11 @@ export function LookView({ id }: { readonly id: string }) {
           begun={refresh}
           clear={() => setMarked(new Set())}
         />
-        <TakeBackAll view={view} />
+        {view.written > 0 && (
+          <p className="flush">
+            <Link to={`/reconcile/${id}/take-back`}>Take back what was written…</Link>
+          </p>
+        )}
       </header>
       <Groups id={id} filter={filter} live={live} put={put} params={params} />
       <section className="look-records" aria-label="Records">

@@ -82,6 +82,9 @@ export function SheetHead({ rule, draft, findings, current, unchecked, goTo, sho
         <Link to={`/reconcile?rule=${rule.id}`} className="small">
           Beside the records that exist
         </Link>
+        <Link to={`/rules/${rule.id}/take-back`} className="small">
+          Take back what it wrote
+        </Link>
       </div>
       <PublishEffects rule={rule} body={body} />
       {publish.isSuccess && rule.published && same && (

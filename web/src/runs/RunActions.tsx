@@ -4,7 +4,7 @@ import { useLocation, useNavigate } from 'react-router';
 import type { RunDetail } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useMay } from '../frame/useMay';
-import { takeBackHash } from './TakeBack';
+import { takeBackHash } from '../undo/TakeBack';
 import { useTakeSample } from './useTakeSample';
 
 /** What can be done with a run: trying it again, and taking it to the bench. */

@@ -13,7 +13,7 @@ import { RunAgain } from './RunAgain';
 import { RunProgress } from './RunProgress';
 import { RunRules } from './RunRules';
 import { runVerdict } from './runVerdict';
-import { TakeBack, takeBackHash } from './TakeBack';
+import { TakeBack, takeBackHash } from '../undo/TakeBack';
 
 /** One run: what came in, what each rule saw and gave, and the records afterwards. */
 export function RunView({ id }: { readonly id: string }) {

@@ -1,7 +1,7 @@
 import { Button, Checkbox, TextInput } from '@mantine/core';
-import { useMutation, useQuery } from '@tanstack/react-query';
+import { useMutation } from '@tanstack/react-query';
 import { useId, useState } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { Link } from 'react-router';
 import {
   fieldAt,
   refKey,
@@ -10,16 +10,14 @@ import {
   type UndoRecordView,
   type UndoStanding,
 } from '@vast-knot/core';
-import { ask, sentenceOf } from '../api/client';
-import { keys, useSystems } from '../api/queries';
+import { sentenceOf } from '../api/client';
+import { useSystems } from '../api/queries';
+import { useMay } from '../frame/useMay';
 import { FieldValue } from '../parts/FieldValue';
-import { Failure, Loading } from '../parts/states';
 import { SystemTag } from '../parts/SystemTag';
 import { count, shortTime } from '../parts/time';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
-
-/** Stands in the address while taking a run back is looked at. */
-export const takeBackHash = '#take-back';
+import './undo.css';
 
 const standings: Readonly<Record<UndoStanding, readonly [VerdictTone, string]>> = {
   'goes back': ['will', 'goes back'],
@@ -27,48 +25,23 @@ const standings: Readonly<Record<UndoStanding, readonly [VerdictTone, string]>> 
   'is back': ['settled', 'is back already'],
 };
 
-/** What taking back what a run wrote would do, as the records are now, and doing it with a reason. */
-export function TakeBack({ run, close }: { readonly run: string; readonly close: () => void }) {
-  const preview = useQuery({
-    queryKey: [...keys.run(run), 'undo'],
-    queryFn: () => ask<UndoPreview>(`/runs/${run}/undo`),
-    gcTime: 0,
-  });
-  return (
-    <section aria-label="Take back" className="take-back">
-      <h2>
-        Taking it back{' '}
-        <Button size="compact-sm" variant="default" onClick={close}>
-          Leave it as it is
-        </Button>
-      </h2>
-      {preview.isPending && <Loading />}
-      {preview.isError && <Failure error={preview.error} again={() => void preview.refetch()} />}
-      {preview.data && <Previewed run={run} preview={preview.data} />}
-    </section>
-  );
+interface UndoPreviewedProps {
+  readonly preview: UndoPreview;
+  /** Has it taken back; where single records can be left out, without some of them. */
+  readonly takeBack: (because: string, without: readonly string[]) => Promise<unknown>;
+  /** Whether single records can be left out. */
+  readonly canLeaveOut: boolean;
 }
 
-function Previewed({ run, preview }: { readonly run: string; readonly preview: UndoPreview }) {
-  const { records, back, stays, isBack, messages } = preview;
-  const navigate = useNavigate();
+/** What taking back would do, as the records are now, and doing it with a reason. */
+export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedProps) {
+  const { records, back, stays, isBack, messages, runs } = preview;
   const [because, setBecause] = useState('');
   const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
   const systems = useSystems().data ?? [];
-  const [id] = useState(() => crypto.randomUUID());
+  const mayUndo = useMay('runs.undo');
   const chosen = back - without.size;
-  const undo = useMutation({
-    mutationFn: () =>
-      ask<{ run: string | null }>(`/runs/${run}/undo`, {
-        method: 'POST',
-        body: {
-          id,
-          because,
-          ...(without.size > 0 && { without: [...without] }),
-        },
-      }),
-    onSuccess: ({ run: made }) => navigate(`/runs/${made ?? ''}`),
-  });
+  const undo = useMutation({ mutationFn: () => takeBack(because, [...without]) });
   const choose = (key: string, chosenNow: boolean) =>
     setWithout((known) => {
       const next = new Set(known);
@@ -95,7 +68,8 @@ function Previewed({ run, preview }: { readonly run: string; readonly preview: U
       </p>
       {messages.length > 0 && (
         <p className="note">
-          {count(messages.length, 'message')} that it sent cannot be taken back:{' '}
+          {count(messages.length, 'message')} that {messages.length === 1 ? 'was' : 'were'} sent cannot be
+          taken back:{' '}
           {messages.slice(0, 5).map(({ id: message, type, endpoint }, at) => (
             <span key={message}>
               {at > 0 && ', '}
@@ -125,7 +99,7 @@ function Previewed({ run, preview }: { readonly run: string; readonly preview: U
                 key={refKey(record.ref)}
                 record={record}
                 chosen={!without.has(refKey(record.ref))}
-                choose={choose}
+                choose={canLeaveOut && mayUndo ? choose : undefined}
                 type={systems
                   .find(({ key }) => key === record.ref.system)
                   ?.recordTypes.find(({ name }) => name === record.ref.recordType)}
@@ -139,7 +113,12 @@ function Previewed({ run, preview }: { readonly run: string; readonly preview: U
           The first {records.length.toLocaleString('en')} are shown; the others are taken back too.
         </p>
       )}
-      {back > 0 && (
+      {runs > 1 && (
+        <p className="small dim">
+          It is what {count(runs, 'run')} wrote together; they are taken back one by one, the last first.
+        </p>
+      )}
+      {mayUndo && back > 0 && (
         <form
           className="take-back-ask"
           onSubmit={(event) => {
@@ -164,7 +143,8 @@ function Previewed({ run, preview }: { readonly run: string; readonly preview: U
             Take back {count(chosen, 'record')}
           </Button>
           <span className="small dim">
-            It is a run of its own: it starts no rule, and can be taken back too.
+            That is {runs > 1 ? 'runs of their own: they start' : 'a run of its own: it starts'} no rule, and
+            can be taken back too.
           </span>
         </form>
       )}
@@ -181,7 +161,8 @@ interface RowsProps {
   readonly record: UndoRecordView;
   readonly type: RecordType | undefined;
   readonly chosen: boolean;
-  readonly choose: (key: string, chosen: boolean) => void;
+  /** Undefined where it cannot be left out. */
+  readonly choose: ((key: string, chosen: boolean) => void) | undefined;
 }
 
 function Rows({ record, type, chosen, choose }: RowsProps) {
@@ -198,7 +179,7 @@ function Rows({ record, type, chosen, choose }: RowsProps) {
   );
   const head = (rows: number) => (
     <td rowSpan={rows}>
-      {standing === 'goes back' ? (
+      {standing === 'goes back' && choose ? (
         <span className="chosen">
           <Checkbox
             size="xs"
