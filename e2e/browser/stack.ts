@@ -46,7 +46,7 @@ export async function signIn(page: Page, user = stack().user): Promise<void> {
 
 async function signInHere(page: Page, user: string): Promise<void> {
   const name = page.getByRole('textbox', { name: 'Name' });
-  const bench = page.getByRole('link', { name: 'Bench' });
+  const bench = page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name: 'Bench' });
   await expect(name.or(bench)).toBeVisible();
   if (await bench.isVisible()) return;
   await name.fill(user);

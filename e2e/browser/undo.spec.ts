@@ -22,7 +22,7 @@ test('what a run wrote is taken back with a reason; what somebody changed since 
     .getByRole('link', { name: /C-1010 updated wrote/ })
     .first()
     .click();
-  await expect.poll(() => phoneOf(first.id)).toBe('+441632960717');
+  for (const { id } of [first, second]) await expect.poll(() => phoneOf(id)).toBe('+441632960717');
   const { rev } = await askSystem('freight-desk', 'GET', `/v2/bookings/${second.id}`);
   await askSystem(
     'freight-desk',
@@ -31,13 +31,15 @@ test('what a run wrote is taken back with a reason; what somebody changed since 
     { contactPhone: '+441632960718' },
     String(rev),
   );
+  expect(await phoneOf(second.id)).toBe('+441632960718');
 
   await page.getByRole('button', { name: 'Take back…' }).click();
   const back = page.getByRole('region', { name: 'Take back' });
-  await expect(back.getByRole('status')).toContainText('stays, changed since: 1 record');
+  await expect(back.getByRole('row', { name: new RegExp(second.id) })).toContainText('+441632960718');
   await expect(back.getByRole('row', { name: new RegExp(second.id) })).toContainText(
     'somebody in freight-desk',
   );
+  await expect(back.getByRole('status')).toContainText('stays, changed since: 1 record');
   await expect(back.getByRole('row', { name: new RegExp(first.id) })).toContainText(first.contactPhone);
   expect(await findingsIn(page, 'taking a run back')).toEqual([]);
   await back.getByLabel('Why it is taken back').fill('The number was mistyped.');

@@ -102,7 +102,7 @@ async function settle(workspace: MemoryWorkspace, writes: readonly PlannedWrite[
   const results = await workspace.apply(writes);
   return writes.flatMap(({ change }, at) => {
     const result = results[at];
-    return result?.ok ? [{ ref: change.kind === 'create' ? result.record.ref : change.ref, change }] : [];
+    return result?.ok ? [{ ref: { ...change.ref, id: result.id ?? change.ref.id }, change }] : [];
   });
 }
 
