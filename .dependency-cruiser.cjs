@@ -73,6 +73,7 @@ module.exports = {
       'runs',
       'messages',
       'waits',
+      'pauses',
       'intake',
       'inlets',
       'schedule',

@@ -46,13 +46,13 @@ test('from an OpenAPI document: proposed with reasons, tried with its secret, st
   await expect(page.getByText(/Companies: .*compared at/)).toBeAttached({ timeout: 20_000 });
 
   await page.getByRole('link', { name: 'Exchanges' }).click();
-  const people = page.getByRole('button', { name: /GET .*\/api\/companies/ });
+  // The first page is too long to be kept; a later one, with the place where it begins, is not.
+  const people = page.getByRole('button', { name: /GET .*\/api\/companies\?.*&/ });
   await expect(async () => {
     await page.getByRole('button', { name: 'Look again' }).click();
     await expect(people.first()).toBeVisible({ timeout: 1000 });
   }).toPass();
-  // The oldest of them is a page with records; the last page has none.
-  await people.last().click();
+  await people.first().click();
   await expect(page.getByRole('tree').getByText('"•••"').first()).toBeVisible();
   expect(await findingsIn(page, 'the exchanges')).toEqual([]);
 

@@ -48,6 +48,8 @@ export interface MessagePage {
 }
 
 export interface MessageDetail extends MessageSummary {
+  /** Who edited it before it was sent again, and the message that it was; null where nobody did. */
+  readonly edited: { readonly by: string; readonly from: string } | null;
   /** The CloudEvent as it is sent. */
   readonly body: JsonObject;
   readonly tries: readonly {

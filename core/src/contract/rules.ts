@@ -18,6 +18,8 @@ export interface RuleView {
     readonly at: string;
   } | null;
   readonly changedAt: string;
+  /** Who paused it, and when (ISO 8601): what would start it waits; null where nobody did. */
+  readonly paused: { readonly by: string; readonly at: string } | null;
 }
 
 /** A version of a rule that was published once and is no longer. */

@@ -4,7 +4,7 @@ import type { ChangeEvent } from '../model/event';
 import type { RecordRef } from '../model/record';
 import type { VerifiedField } from '../verify/verifyWrite';
 
-export type RunResult = 'wrote' | 'nothing' | 'own write' | 'late' | 'partly failed' | 'failed';
+export type RunResult = 'wrote' | 'nothing' | 'own write' | 'late' | 'dropped' | 'partly failed' | 'failed';
 
 export type InboxState = 'waiting' | 'done' | 'failed' | 'malformed' | 'refused';
 
@@ -34,11 +34,33 @@ export interface RunPage {
   readonly next: string | null;
 }
 
+/** What came in within a stretch of time. */
+export interface Stretch {
+  /** When it begins, ISO 8601. */
+  readonly at: string;
+  readonly wrote: number;
+  readonly nothing: number;
+  readonly failed: number;
+}
+
+/** When runs came. */
+export interface RunTimes {
+  /** How long each stretch is, in milliseconds. */
+  readonly step: number;
+  readonly stretches: readonly Stretch[];
+  /** Only so many of the newest were counted; null where all were. */
+  readonly newest: number | null;
+}
+
 export type WriteState = 'planned' | 'sending' | 'written' | 'failed' | 'conflict' | 'refused' | 'skipped';
 
 /** A write of a run and where it stands; a record that was created has the id that its system gave it. */
 export interface WriteView extends PlannedWrite {
   readonly plan: number;
+  /** The id under which the plan names the record: of one that is created, ours. */
+  readonly plannedId?: string;
+  /** When its system took it, ISO 8601. */
+  readonly writtenAt?: string | null;
   readonly state: WriteState;
   readonly problem: string | null;
 }
@@ -55,6 +77,8 @@ export interface RunDetail extends RunSummary {
   readonly newer: { readonly id: string; readonly result: RunResult; readonly finishedAt: string } | null;
   readonly eventId: string | null;
   readonly source: string | null;
+  /** When its plan was computed and kept, ISO 8601; null before. */
+  readonly computedAt: string | null;
   readonly event: ChangeEvent | null;
   readonly report: Report | null;
   readonly outcome: readonly WriteView[];

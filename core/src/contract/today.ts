@@ -1,14 +1,7 @@
 /** Between server and web: how things stand. Types only. */
 import type { FailureGroup } from './failures';
-
-/** What happened in an hour. */
-export interface HourOfToday {
-  /** The hour, ISO 8601. */
-  readonly at: string;
-  readonly wrote: number;
-  readonly nothing: number;
-  readonly failed: number;
-}
+import type { HeldOfRule } from './pauses';
+import type { Stretch } from './runs';
 
 /** How things stand: what needs a person now, and what happened. */
 export interface TodayView {
@@ -22,6 +15,8 @@ export interface TodayView {
       readonly because: string;
       readonly waiting: number;
     }[];
+    /** Rules that somebody paused. */
+    readonly paused: readonly HeldOfRule[];
     /** Messages that were given up. */
     readonly givenUp: number;
     /** Drafts that nobody touched for a week, and that are not what runs. */
@@ -37,7 +32,7 @@ export interface TodayView {
   readonly happened: {
     /** The last 24 hours, or as far back as so many events go that are looked at. */
     readonly since: string;
-    readonly hours: readonly HourOfToday[];
+    readonly hours: readonly Stretch[];
     /** From an event to its last write, in milliseconds; null where nothing was written. */
     readonly milliseconds: { readonly median: number; readonly percentile95: number } | null;
     readonly waiting: number;

@@ -21,6 +21,8 @@ export interface UndoPreview {
   readonly records: readonly UndoRecordView[];
   /** Of all records: those that go back, those that stay because they were changed since, and those that are back already. */
   readonly back: number;
+  /** Of those that go back, how many do so only in part: some of their fields were changed since, and stay. */
+  readonly inPart: number;
   readonly stays: number;
   readonly isBack: number;
   /** Messages that were sent, which cannot be taken back. */

@@ -18,6 +18,7 @@ import {
   type Asked,
 } from './find';
 import { withLinked } from './follow';
+import { stopwatch } from './stopwatch';
 import { nearMisses } from './nearMisses';
 import type { NearMiss, RuleVerdict, Step } from './report';
 
@@ -70,17 +71,19 @@ export async function reach(
   { finds }: CompiledRule,
   start: readonly Branch[],
   workspace: Workspace,
-  steps: Step[],
+  { steps, clock }: { readonly steps: Step[]; readonly clock?: (() => number) | undefined },
 ): Promise<ReachResult> {
   let branches = start;
   const matched: Matched[] = [];
   const failures: string[] = [];
   for (const find of finds) {
+    const took = stopwatch(clock);
     const { requests, failed } = await askAll(find, branches, workspace);
     failures.push(...failed);
     const compared = await fetchAll(find, requests, workspace);
+    const { milliseconds } = took();
     const next: Branch[] = [];
-    for (const request of requests) {
+    for (const [at, request] of requests.entries()) {
       const kept = await keptBy(find, request, workspace);
       if (kept instanceof FormulaError) {
         failures.push(`“${find.alias}” cannot be told: its condition failed: ${kept.message}`);
@@ -88,7 +91,13 @@ export async function reach(
       }
       const records = find.several === 'first' ? inOrder(find, kept).slice(0, 1) : kept;
       const near = kept.length === 0 ? await lookNear(find, request, workspace, steps) : [];
-      noteFind(steps, find, { request, kept, compared, near });
+      noteFind(steps, find, {
+        request,
+        kept,
+        compared,
+        near,
+        milliseconds: at === 0 ? milliseconds : undefined,
+      });
       if (records.length === 0) {
         const because = `No ${find.type.label.toLowerCase()} was found for “${find.alias}”${near[0] ? `; the nearest: ${near[0].because}` : ''}.`;
         if (find.none === 'fail') failures.push(because);
@@ -268,12 +277,14 @@ interface Finding {
   /** How many records were compared one by one. */
   readonly compared: number | undefined;
   readonly near: readonly NearMiss[];
+  /** How long asking took, told with the first of those that were asked at once. */
+  readonly milliseconds: number | undefined;
 }
 
 function noteFind(
   steps: Step[],
   find: CompiledFind,
-  { request: { asked, found, paired }, kept, compared, near }: Finding,
+  { request: { asked, found, paired }, kept, compared, near, milliseconds }: Finding,
 ): void {
   if (steps.filter(({ kind }) => kind === 'find').length >= findsInFull) return;
   const step: FindStep = {
@@ -283,6 +294,7 @@ function noteFind(
     recordType: find.recordType,
     conditions: reportedConditions(asked),
     found: kept.length,
+    ...(milliseconds !== undefined && { milliseconds }),
     ...(found.length > kept.length && { leftOut: found.length - kept.length }),
     ...(paired && { paired: true as const }),
     ...(compared !== undefined && { compared }),

@@ -59,6 +59,8 @@ export type Step =
         readonly values: readonly Json[];
       }[];
       readonly found: number;
+      /** How long asking took, for all records that were looked for at once, in milliseconds; absent where no clock was at hand. */
+      readonly milliseconds?: number;
       /** Records that met the conditions and that the find's own guard left out. */
       readonly leftOut?: number;
       /** Whether the record was known as the counterpart, so that nothing was looked for. */
@@ -161,6 +163,8 @@ export interface RuleReport {
   readonly verdict: RuleVerdict;
   /** One sentence for the run list. */
   readonly because: string;
+  /** How long it took, in milliseconds, with what it asked of systems; absent where no clock was at hand. */
+  readonly milliseconds?: number;
   readonly steps: readonly Step[];
 }
 
@@ -207,8 +211,8 @@ export interface Report {
 /** A change that a rule is to see once it has waited. */
 export interface WaitingChange {
   readonly ruleId: string;
-  /** How long the rule waits from the first change on, in seconds. */
-  readonly seconds: number;
+  /** How long the rule waits from the first change on, in seconds; absent where it is paused, and waits until it is to go on. */
+  readonly seconds?: number;
   readonly event: ChangeEvent;
 }
 

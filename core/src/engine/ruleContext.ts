@@ -28,6 +28,10 @@ export interface RuleRun {
   readonly observe?: Observe | undefined;
   /** Whether a rule that waits for further changes is left for later, as live; a replay takes its sample as the folded change. */
   readonly waits?: boolean | undefined;
+  /** Tells milliseconds from some moment on, to measure how long steps take. */
+  readonly clock?: (() => number) | undefined;
+  /** Rules by id that are paused: what starts them is left for later. */
+  readonly paused?: ReadonlySet<string> | undefined;
 }
 
 /** Does actions in their order, each for all branches; gives the branches with what was created. */

@@ -26,6 +26,10 @@ export interface RunSetup {
   readonly observe?: Observe;
   /** Whether rules that wait for further changes are left for later, as live. */
   readonly waits?: boolean;
+  /** Tells milliseconds from some moment on: then the report tells how long its steps took. */
+  readonly clock?: () => number;
+  /** Rules by id that somebody paused: what would start them waits in order. */
+  readonly paused?: ReadonlySet<string>;
   /** Asked again and again while much is computed. */
   readonly pause?: Pause;
   readonly catalog: Catalog;
@@ -135,6 +139,8 @@ export async function runEvent(event: ChangeEvent, setup: RunSetup): Promise<Run
         freshId,
         observe: depth === 0 ? setup.observe : undefined,
         waits: setup.waits,
+        paused: setup.paused,
+        clock: setup.clock,
       });
       messages.push(...outcome.messages);
       if (outcome.waiting) waiting.push(outcome.waiting);

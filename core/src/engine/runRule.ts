@@ -14,6 +14,7 @@ import { rememberPair } from './counterparts';
 import { reach } from './reach';
 import type { PlannedMessage, RuleRef, RuleReport, RuleVerdict, Step, WaitingChange } from './report';
 import { noteFailures, type Counts, type RuleContext, type RuleRun, type Written } from './ruleContext';
+import { stopwatch } from './stopwatch';
 import { select } from '../model/triggers';
 
 export interface RuleOutcome {
@@ -34,6 +35,7 @@ export async function runRule(
 ): Promise<RuleOutcome> {
   const { rule, recordType } = compiled;
   const steps: Step[] = [];
+  const took = stopwatch(run.clock);
   const end = (
     verdict: RuleVerdict,
     because: string,
@@ -47,6 +49,7 @@ export async function runRule(
       ref: event.ref,
       verdict,
       because,
+      ...took(),
       steps,
     },
     written: [],
@@ -57,6 +60,11 @@ export async function runRule(
 
   const selection = select(rule.trigger, recordType, event);
   if (!selection.fires) return end(selection.verdict, selection.because);
+  if (run.paused?.has(rule.id)) {
+    return end('waits', 'The rule is paused: the change waits until it goes on.', {
+      waiting: { ruleId: rule.id, event },
+    });
+  }
   const { wait } = rule.trigger;
   const isOneOfMany = event.kind === 'updated' && event.folded === undefined && event.existing === undefined;
   if (wait !== undefined && run.waits && isOneOfMany) {
@@ -70,7 +78,10 @@ export async function runRule(
   // A rule that stops at the first error must leave nothing behind; it works on a layer of its own.
   const stops = rule.onError === 'stop';
   const workspace = stops ? new OverlayWorkspace(run.catalog, run.workspace) : run.workspace;
-  const reached = await reach(compiled, [startBranch(event.ref, env)], workspace, steps);
+  const reached = await reach(compiled, [startBranch(event.ref, env)], workspace, {
+    steps,
+    clock: run.clock,
+  });
   if ('verdict' in reached) return end(reached.verdict, reached.because);
 
   const counts: Counts = { errors: 0, beyondLines: false, first: '', reached: 0, inFull: 0, beyond: 0 };

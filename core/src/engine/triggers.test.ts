@@ -116,6 +116,27 @@ describe('only when the guard becomes true', () => {
   });
 });
 
+test('what would start a paused rule is left for later, with the change as it is; others go on', async () => {
+  const event = updated({ name: 'B' }, { name: 'A' });
+  const { rules, waiting } = await run(event, [noted({}), noted({ guard: 'ISBLANK(name)' }), noted({})], [], {
+    paused: new Set(['r0', 'r1']),
+  });
+  const first = rules.filter(({ depth }) => depth === 0);
+  expect(first.map(({ verdict }) => verdict)).toEqual(['waits', 'waits', 'writes']);
+  expect(waiting.slice(0, 2)).toEqual([
+    { ruleId: 'r0', event },
+    { ruleId: 'r1', event },
+  ]);
+  // What the third wrote would start them as well.
+  expect(waiting.slice(2).map(({ ruleId, event: { changed } }) => [ruleId, changed])).toEqual([
+    ['r0', ['code']],
+    ['r1', ['code']],
+  ]);
+  const other = updated({ size: 1 }, { size: 2 });
+  const watching = noted(starts({ watched: ['name'] }));
+  expect((await run(other, [watching], [], { paused: new Set(['r0']) })).waiting).toEqual([]);
+});
+
 describe('a rule that waits', () => {
   const waits = noted(starts({ wait: 60 }));
   const event = updated({ name: 'B' }, { name: 'A' });

@@ -76,6 +76,8 @@ export interface ChangeEvent {
   readonly existing?: Existing;
   /** No rule is started: what another run wrote is taken back. */
   readonly undoes?: Undoes;
+  /** Who edited what it tells: rules get that, and the record is not read again. */
+  readonly edited?: string;
   /** Forms that a person has reviewed; where a rule wants a review, only what is here is created. */
   readonly reviewed?: readonly Reviewed[];
   /** How many events were folded into this one while the rule waited; absent where it did not wait. */
@@ -111,6 +113,7 @@ export const changeEventSchema = Joi.object<ChangeEvent>({
   input: documentSchema,
   rule: Joi.string().guid(),
   existing: Joi.valid('as its lines say', 'only blanks'),
+  edited: Joi.string().max(200),
   reviewed: reviewedSchema,
   folded: Joi.number().integer().min(1),
   readAt: Joi.string().isoDate().max(60),

@@ -18,6 +18,7 @@ export const rights = {
   'runs.retry': 'try a run again, and run its payload again',
   'runs.stop': 'stop a run',
   'runs.undo': 'take back what a run wrote',
+  'runs.pause': 'pause a rule or everything, and let it go on',
   'reconciles.read': 'see what rules would write to the records that exist',
   'reconciles.look': 'have a rule looked at beside the records that exist',
   'reconciles.write': 'have a rule write to the records that exist',

@@ -57,6 +57,11 @@ export function createApp(parts: AppParts): Express {
 function api(parts: AppParts): Router {
   const router = Router();
   const json = jsonBody(parts.config.bodyLimit);
+  // What is told is of its moment, and may be personal: no browser keeps it, nor takes what it has for what there is.
+  router.use((_request, response, next) => {
+    response.set('cache-control', 'no-store');
+    next();
+  });
   router.use(sessions(parts.pool, parts.config));
   router.use('/session', ...json, sessionRoutes(parts.pool));
   router.use(ownPagesOnly);

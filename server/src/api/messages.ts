@@ -1,14 +1,21 @@
 import { randomUUID } from 'node:crypto';
 import Joi from 'joi';
+import { documentSchema, type JsonObject } from '@vast-knot/core';
 import type { EndpointTest, EndpointView, MessagePage } from '@vast-knot/core';
 import { refusedAddress } from '../connector/outbound';
 import { newSigningSecret } from '../connector/signing';
 import { postTo } from '../endpoints/post';
 import { keepEndpoint, type Endpoint } from '../endpoints/repository';
 import { HttpProblem, notFound, parsed } from '../http/problem';
-import { listMessages, readMessageDetail, resendMessage, type MessageFilter } from '../messages/log';
+import {
+  listMessages,
+  readMessageDetail,
+  resendMessage,
+  sendEdited,
+  type MessageFilter,
+} from '../messages/log';
 import { uuidOf } from './params';
-import { get, post, put, type AppParts, type Handle, type Route } from './route';
+import { get, personOf, post, put, type AppParts, type Handle, type Route } from './route';
 
 const pageSize = 100;
 const filter = Joi.object<MessageFilter>({
@@ -38,11 +45,22 @@ const resend: Handle<'/messages/:id/resend'> = async (request, response, { pool 
   response.status(202).json({});
 };
 
+const editedBody = Joi.object<{ data: JsonObject }>({ data: documentSchema.required() });
+
+/** Sends a message with data that a person edited, as a message of its own. */
+const edit: Handle<'/messages/:id/edited'> = async (request, response, { pool }) => {
+  const { data } = parsed(editedBody, request.body);
+  const id = await sendEdited(pool, uuidOf(request.params.id, 'message'), { data, by: personOf(request) });
+  if (id === undefined) throw notFound('such message');
+  response.status(202).json({ id });
+};
+
 /** Messages that rules sent: the delivery log, and sending again by hand. */
 export const messageRoutes: readonly Route[] = [
   get('/messages', 'messages.read', list),
   get('/messages/:id', 'messages.read', read),
   post('/messages/:id/resend', 'messages.resend', resend),
+  post('/messages/:id/edited', 'messages.resend', edit),
 ];
 
 const endpointBody = Joi.object<{ name: string; url: string; secret?: string }>({

@@ -1,3 +1,4 @@
+import Joi from 'joi';
 import { notFound } from '../http/problem';
 
 /** Returns the id of a run from an address. Throws a 404 when it is none, so that no statement sees it. */
@@ -11,3 +12,6 @@ export function uuidOf(text: string, what: string): string {
   if (!/^[0-9a-f-]{36}$/.test(text)) throw notFound(`such ${what}`);
   return text;
 }
+
+/** How what is paused goes on: with what waited, unless it is to be dropped. */
+export const goingOnBody = Joi.object<{ drop: boolean }>({ drop: Joi.boolean().default(false) });

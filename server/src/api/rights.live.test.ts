@@ -114,6 +114,11 @@ test('every address of the router is in the list of routes, each of which names 
   for (const { right } of routes) expect(allRights).toContain(right);
 });
 
+test('no answer of the API is kept by a browser', async () => {
+  const answer = await fetch(`${url}/api/rules`, { headers: { cookie: cookies.get('administrator') ?? '' } });
+  expect([answer.status, answer.headers.get('cache-control')]).toEqual([200, 'no-store']);
+});
+
 test.each(routes.map(({ method, path }) => [method, path] as const))(
   '%s %s is for nobody who is not signed in',
   async (method, path) => expect(await ask(method, path, undefined)).toBe(401),

@@ -4,6 +4,7 @@ import { historyRoutes } from './history';
 import { inletRoutes } from './inlets';
 import { jobRoutes } from './jobs';
 import { endpointRoutes, messageRoutes } from './messages';
+import { pauseRoutes } from './pauses';
 import { reconcileRoutes } from './reconciles';
 import { recordRoutes } from './records';
 import { requestRoutes } from './requests';
@@ -36,6 +37,7 @@ export const routes: readonly Route[] = [
   ...failureRoutes,
   ...todayRoutes,
   ...waitRoutes,
+  ...pauseRoutes,
   ...messageRoutes,
   ...endpointRoutes,
   ...inletRoutes,

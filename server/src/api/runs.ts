@@ -1,15 +1,22 @@
 import Joi from 'joi';
-import type { RunDetail, RunPage } from '@vast-knot/core';
+import {
+  documentSchema,
+  type ChangeEvent,
+  type RunDetail,
+  type RunPage,
+  type RunTimes,
+} from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction } from '../db/pool';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { queueRecords } from '../inbox/lanes';
 import { doneSoFar } from '../runs/plan';
-import type { RegistrySource } from '../registry/registry';
+import type { Registry, RegistrySource } from '../registry/registry';
 import { readOutcome, readProgress } from '../runs/outcome';
 import { listRuns, readRun, type RunDetailRow, type RunFilter, type RunRow } from '../runs/list';
+import { timesOfRuns } from '../runs/times';
 import { askToStop, readPayload, retryRuns } from '../runs/repository';
-import { runAgain } from '../runs/runAgain';
+import { runAgain, type EditedPayload } from '../runs/runAgain';
 import { verifyRun } from '../runs/verifyRun';
 import { runId } from './params';
 import { computed } from './computed';
@@ -20,10 +27,19 @@ const pageSize = 100;
 const filter = Joi.object<RunFilter>({
   before: Joi.string().pattern(/^\d{1,18}$/),
   state: Joi.valid('waiting', 'done', 'failed', 'malformed', 'refused'),
-  result: Joi.valid('wrote', 'nothing', 'own write', 'late', 'partly failed', 'failed'),
+  result: Joi.valid('wrote', 'nothing', 'own write', 'late', 'dropped', 'partly failed', 'failed'),
   system: Joi.string().max(80),
   rule: Joi.string().guid(),
   own: Joi.valid('shown', 'hidden'),
+  kind: Joi.string().max(40),
+  record: Joi.string().custom((text: string) => {
+    const [system, recordType, ...id] = text.split('/');
+    if (!system || !recordType || id.length === 0) throw new Error('is system/type/id');
+    return { system, recordType, id: id.join('/') };
+  }),
+  field: Joi.string().max(200),
+  from: Joi.string().isoDate(),
+  to: Joi.string().isoDate(),
   search: Joi.string().allow('').max(200),
 });
 
@@ -42,6 +58,10 @@ const list: Handle<'/runs'> = async (request, response, { pool, registry }) => {
   const runs = await named(rows.slice(0, pageSize), registry);
   const next = rows.length > pageSize ? (runs.at(-1)?.id ?? null) : null;
   response.json({ runs, next } satisfies RunPage);
+};
+
+const times: Handle<'/runs/times'> = async (request, response, { pool }) => {
+  response.json((await timesOfRuns(pool, parsed(filter, request.query))) satisfies RunTimes);
 };
 
 const read: Handle<'/runs/:id'> = async (request, response, { pool, registry }) => {
@@ -89,15 +109,41 @@ const left: Handle<'/runs/:id/left'> = async (request, response, parts) => {
   response.json(await computed(parts, 'left', { event, done: await doneSoFar(pool, id) }, current));
 };
 
+const againBody = Joi.object<{ edited?: EditedPayload }>({
+  edited: Joi.object<EditedPayload>({ record: documentSchema.required(), before: documentSchema }),
+});
+
 const again: Handle<'/runs/:id/again'> = async (request, response, { pool, registry }) => {
   const id = runId(request.params.id);
-  const runs = await runAgain(pool, await registry.get(), id, personOf(request));
+  const { edited } = parsed(againBody, request.body ?? {});
+  const current = await registry.get();
+  if (edited) refuseOtherRecord(edited, (await readPayload(pool, id))?.event, current);
+  const runs = await runAgain(pool, current, id, { by: personOf(request), edited });
   if (!runs) throw notFound('such run with a payload');
   if (runs.length === 0) {
     throw new HttpProblem(409, 'Nothing to run', 'None of the rules that this payload started is published.');
   }
   response.status(202).json({ runs });
 };
+
+/** A payload of another record is no edited one: its writes would go elsewhere. */
+function refuseOtherRecord(
+  { record, before }: EditedPayload,
+  event: ChangeEvent | undefined,
+  { catalog }: Registry,
+): void {
+  const idField = event && catalog.recordType(event.ref.system, event.ref.recordType)?.idField;
+  if (!event || idField === undefined) return;
+  for (const [at, part] of [
+    ['record', record],
+    ['before', before],
+  ] as const) {
+    const id = part?.[idField];
+    if (id === undefined || id === event.record[idField]) continue;
+    const message = `The payload is about ${event.ref.recordType} ${event.ref.id}; its “${idField}” cannot be another.`;
+    throw new HttpProblem(422, 'Not valid', message, [{ at: `edited.${at}.${idField}`, message }]);
+  }
+}
 
 const stop: Handle<'/runs/:id/stop'> = async (request, response, { pool }) => {
   const ref = await askToStop(pool, runId(request.params.id), personOf(request));
@@ -111,6 +157,7 @@ const stop: Handle<'/runs/:id/stop'> = async (request, response, { pool }) => {
 /** Runs: everything that came in, what it did, and why. */
 export const runRoutes: readonly Route[] = [
   get('/runs', 'runs.read', list),
+  get('/runs/times', 'runs.read', times),
   get('/runs/:id', 'runs.read', read),
   get('/runs/:id/left', 'runs.read', left),
   get('/runs/:id/verify', 'runs.read', verify),

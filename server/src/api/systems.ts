@@ -9,19 +9,21 @@ import {
   schemaChanges,
   type SchemaRefresh,
   type SystemView,
+  type WentOn,
 } from '@vast-knot/core';
 import type { Connector } from '../connector/connector';
 import { inTransaction } from '../db/pool';
 import { learnTypes } from '../drafts/learning';
 import { takeOut } from '../drafts/start';
+import { goOnWith } from '../pauses/goOn';
 import { findingsOf } from './computed';
 import { HttpProblem, notFound, parsed } from '../http/problem';
-import { releaseWaiting } from '../inbox/inbox';
 import { queueConnecting } from '../systems/connecting';
 import { readExchanges, readMessages } from '../systems/journal';
 import { keepSecret, pauseSystem, readSystems } from '../systems/repository';
 import { readSamples } from '../samples/repository';
 import { noteSchemaLook, readHealth } from '../systems/states';
+import { goingOnBody } from './params';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
 const list: Handle<'/systems'> = async (_request, response, { registry }) => {
@@ -140,15 +142,15 @@ const pause: Handle<'/systems/:key/pause'> = async (request, response, { pool })
   response.status(202).json({});
 };
 
-/** Lets a paused system go on: with what waited for it, and with what changed meanwhile. */
+/** Lets a paused system go on: with what waited for it, or without where it is to be dropped, and with what changed meanwhile. */
 const goOn: Handle<'/systems/:key/go-on'> = async (request, response, { pool }) => {
   const { key } = request.params;
-  await inTransaction(pool, async (client) => {
+  const { drop } = parsed(goingOnBody, request.body ?? {});
+  const count = await inTransaction(pool, async (client) => {
     if (!(await pauseSystem(client, key, false))) throw notFound(`connected system ${key}`);
-    await releaseWaiting(client, key);
-    await queueConnecting(client, key);
+    return goOnWith(client, [key], drop ? personOf(request) : null);
   });
-  response.status(202).json({});
+  response.status(202).json({ count } satisfies WentOn);
 };
 
 /** Takes a system out; the draft that it becomes is the way back. */

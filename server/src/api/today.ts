@@ -1,8 +1,9 @@
-import { sameRule, type HourOfToday, type RuleView, type TodayView } from '@vast-knot/core';
+import { sameRule, type Stretch, type RuleView, type TodayView } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import { listReconciles, viewsOf } from '../reconcile/repository';
 import { listRules } from '../rules/repository';
 import { failureGroups } from '../runs/failures';
+import { listHeld } from '../waits/held';
 import { readHealth } from '../systems/states';
 import { get, type Handle, type Route } from './route';
 
@@ -21,12 +22,13 @@ const today: Handle<'/today'> = async (_request, response, { pool }) => {
 async function readToday(pool: Pool): Promise<TodayView> {
   const rules = await listRules(pool);
   const names = new Map(rules.map(({ id, draft }) => [id, draft.name]));
-  const [{ groups }, health, { rows: givenUp }, happened, outOfLine] = await Promise.all([
+  const [{ groups }, health, { rows: givenUp }, happened, outOfLine, paused] = await Promise.all([
     failureGroups(pool, (id) => names.get(id)),
     readHealth(pool),
     pool.query<{ count: number }>(`SELECT count(*)::integer AS count FROM messages WHERE state = 'given up'`),
     readHappened(pool, names),
     readOutOfLine(pool),
+    listHeld(pool),
   ]);
   const open = groups.filter(({ aside }) => aside === null);
   return {
@@ -36,6 +38,7 @@ async function readToday(pool: Pool): Promise<TodayView> {
       away: health
         .filter(({ standing }) => standing === 'away')
         .map(({ system, since, because, waiting }) => ({ system, since, because, waiting })),
+      paused,
       givenUp: givenUp[0]?.count ?? 0,
       oldDrafts: rules
         .filter(isOldDraft)
@@ -117,7 +120,7 @@ async function readHappened(
     ),
     pool.query<{ count: number }>(`SELECT count(*)::integer AS count FROM inbox WHERE state = 'waiting'`),
   ]);
-  const byHour = new Map<string, HourOfToday>();
+  const byHour = new Map<string, Stretch>();
   for (const at of lastHours()) byHour.set(at, { at, wrote: 0, nothing: 0, failed: 0 });
   for (const { at, result, count } of hours) {
     const known = byHour.get(at) ?? { at, wrote: 0, nothing: 0, failed: 0 };

@@ -208,7 +208,7 @@ export async function reopen(
   const { rows } = await runner.query<RefRow & { readonly id: string }>(
     `UPDATE inbox SET state = 'waiting', attempts = 0, next_at = now(), result = NULL, trouble = false
      WHERE id = ANY ($1)
-       AND (state = 'failed' OR (state = 'done' AND result = 'partly failed') OR (state = 'waiting' AND attempts > 0))
+       AND (state = 'failed' OR (state = 'done' AND result IN ('partly failed', 'dropped')) OR (state = 'waiting' AND attempts > 0))
      RETURNING id, system, record_type AS "recordType", record_id AS "recordId"`,
     [ids],
   );
@@ -255,6 +255,29 @@ export async function releaseWaiting(runner: Runner, system: string): Promise<vo
     [system],
   );
   await queueRecords(runner, rows.map(refOf));
+}
+
+/** Returns the ids of the events that wait for systems, in their order. */
+export async function waitingFor(runner: Runner, systems: readonly string[]): Promise<readonly string[]> {
+  const { rows } = await runner.query<{ id: string }>(
+    `SELECT id FROM inbox WHERE state = 'waiting' AND waits_for = ANY ($1) ORDER BY id`,
+    [systems],
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** Ends waiting events that nobody is to handle. Returns them, each with what its sender says changed. */
+export async function dropEvents(
+  runner: Runner,
+  ids: readonly string[],
+  because: string,
+): Promise<readonly { readonly id: string; readonly event: ChangeEvent }[]> {
+  const { rows } = await runner.query<{ id: string; event: ReceivedEvent }>(
+    `UPDATE inbox SET state = 'done', result = 'dropped', because = $2, waits_for = NULL WHERE id = ANY ($1) AND state = 'waiting'
+     RETURNING id, event`,
+    [ids, because],
+  );
+  return rows.map(({ id, event }) => ({ id, event: { ...eventOf(event), changed: event.claimed } }));
 }
 
 /** Returns the id of the last event that came in; 0 before the first. */

@@ -4,6 +4,7 @@ import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
 import { postTo } from '../endpoints/post';
 import type { Registry } from '../registry/registry';
+import { readPaused } from '../systems/installation';
 import { nextInOrder, queueMessages, readMessage } from './repository';
 
 interface Delivery {
@@ -18,6 +19,9 @@ interface Delivery {
 /** Tries before a message is given up: with the waits between them, about a day and a half. */
 const mostTries = 18;
 
+/** While everything is paused, it is looked so often whether it is still. */
+const pausedMs = 5000;
+
 /** Sends a message once, keeps what was answered, and plans the next try where that failed. */
 export async function deliverMessage(
   id: string,
@@ -25,6 +29,7 @@ export async function deliverMessage(
 ): Promise<void> {
   const message = await readMessage(pool, id);
   if (message?.state !== 'waiting') return;
+  if (await readPaused(pool)) return queueMessages(pool, [id], new Date(now().getTime() + pausedMs));
   // Its turn comes when the earlier one is done with.
   if ((await inTransaction(pool, (client) => nextInOrder(client, message))) !== id) return;
   const endpoint = registry.endpoints.get(message.endpoint);

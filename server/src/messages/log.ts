@@ -1,4 +1,5 @@
-import type { MessageDetail, MessageState, MessageSummary } from '@vast-knot/core';
+import { v7 as uuid } from 'uuid';
+import type { JsonObject, MessageDetail, MessageState, MessageSummary } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { queueMessages } from './repository';
@@ -53,7 +54,8 @@ export async function listMessages(
 /** Returns a message with every try to deliver it. */
 export async function readMessageDetail(runner: Runner, id: string): Promise<MessageDetail | undefined> {
   const { rows } = await runner.query<MessageDetail>(
-    `SELECT ${summary}, body, coalesce((SELECT json_agg(json_build_object(
+    `SELECT ${summary}, body,
+       CASE WHEN edited_by IS NOT NULL THEN json_build_object('by', edited_by, 'from', edited_from) END AS edited, coalesce((SELECT json_agg(json_build_object(
          'at', at, 'status', status, 'answer', answer, 'problem', problem) ORDER BY attempt)
        FROM message_attempts WHERE message_id = id), '[]') AS tries
      FROM messages WHERE id = $1`,
@@ -73,5 +75,29 @@ export async function resendMessage(pool: Pool, id: string): Promise<boolean> {
     await queueMessages(client, [id]);
     await tell(client, { kind: 'message', id, state: 'waiting' });
     return true;
+  });
+}
+
+/**
+ * Sends a message with other data, as a message of its own that says who edited it. Returns its id; undefined when there is no such message.
+ */
+export async function sendEdited(
+  pool: Pool,
+  id: string,
+  { data, by }: { readonly data: JsonObject; readonly by: string },
+): Promise<string | undefined> {
+  const edited = uuid();
+  return inTransaction(pool, async (client) => {
+    const { rowCount } = await client.query(
+      `INSERT INTO messages (id, run_id, rule, rule_id, rule_version, endpoint, type, system, record_type, record_id, body, state, edited_by, edited_from)
+       SELECT $2, run_id, rule, rule_id, rule_version, endpoint, type, system, record_type, record_id,
+         body || jsonb_build_object('id', $2::text, 'data', $3::jsonb), 'waiting', $4, id
+       FROM messages WHERE id = $1`,
+      [id, edited, JSON.stringify(data), by],
+    );
+    if (rowCount !== 1) return undefined;
+    await queueMessages(client, [edited]);
+    await tell(client, { kind: 'message', id: edited, state: 'waiting' });
+    return edited;
   });
 }

@@ -19,7 +19,7 @@ import { Gather } from '../db/gather';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import type { Seal } from '../db/seal';
 import { readEndpoints, type Endpoint } from '../endpoints/repository';
-import { publishedRules } from '../rules/repository';
+import { pausedRules, publishedRules } from '../rules/repository';
 import { readSystems, type KeptSystem } from '../systems/repository';
 import { readTableIndexes } from '../tables/repository';
 import { compileAll, type Compilations } from './compileAll';
@@ -32,6 +32,8 @@ export interface Registry {
   readonly tables: ReadonlyMap<string, TableIndex>;
   /** The published rules, in their order. */
   readonly rules: readonly CompiledRule[];
+  /** The rules, by id, that somebody paused. */
+  readonly paused: ReadonlySet<string>;
   /** Published rules that no longer fit their surroundings, with the reason. */
   readonly broken: readonly { readonly rule: Rule; readonly because: string }[];
   /** The connected systems. */
@@ -54,6 +56,7 @@ interface Held {
   readonly tables: ReadonlyMap<string, TableIndex>;
   readonly endpoints: ReadonlyMap<string, Endpoint>;
   readonly rules: readonly Rule[];
+  readonly paused: ReadonlySet<string>;
   readonly compilations: Compilations;
   readonly registry: Registry;
 }
@@ -175,6 +178,7 @@ export class RegistryCache implements RegistrySource {
         ? held.endpoints
         : new Map((await readEndpoints(runner, this.seal)).map((each) => [each.key, each]));
     const rules = held && changed.rule.size === 0 ? held.rules : await publishedRules(runner);
+    const paused = held && changed.rule.size === 0 ? held.paused : await pausedRules(runner);
     const catalog =
       held && changed.system.size === 0
         ? held.registry.catalog
@@ -196,12 +200,14 @@ export class RegistryCache implements RegistrySource {
       tables,
       endpoints,
       rules,
+      paused,
       compilations,
       registry: {
         stamp,
         catalog,
         tables,
         ...compilations.told,
+        paused,
         connectors,
         stores: new Map<string, RecordStore>([...stores, [ownSystem, new PairStore(this.pool)]]),
         endpoints,

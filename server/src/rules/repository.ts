@@ -3,6 +3,7 @@ import type { EarlierVersion, Rule, RuleBody, RuleView } from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 
 const columns = `rules.id, draft, revision, changed_at AS "changedAt",
+  CASE WHEN paused_at IS NULL THEN NULL ELSE json_build_object('by', paused_by, 'at', paused_at) END AS paused,
   CASE WHEN published IS NULL THEN NULL ELSE json_build_object(
     'version', published, 'body', rule_versions.body, 'by', published_by, 'at', published_at) END AS published`;
 const source = 'rules LEFT JOIN rule_versions ON rule_id = rules.id AND version = published';
@@ -26,6 +27,24 @@ export async function publishedRules(runner: Runner): Promise<readonly Rule[]> {
      JOIN rule_versions ON rule_id = rules.id AND version = published ORDER BY position, rules.id`,
   );
   return rows.map(({ id, version, body }) => ({ ...body, id, version }));
+}
+
+/** Returns the ids of the rules that are paused. */
+export async function pausedRules(runner: Runner): Promise<ReadonlySet<string>> {
+  const { rows } = await runner.query<{ id: string }>('SELECT id FROM rules WHERE paused_at IS NOT NULL');
+  return new Set(rows.map(({ id }) => id));
+}
+
+/**
+ * Pauses a rule, or lets it go on (`by` is null), and keeps it from changing until the transaction ends, so that nothing is held for a
+ * rule that goes on meanwhile. Returns whether there is such a rule.
+ */
+export async function pauseRule(runner: Runner, id: string, by: string | null): Promise<boolean> {
+  const { rowCount } = await runner.query(
+    `UPDATE rules SET paused_by = $2, paused_at = CASE WHEN $2::text IS NULL THEN NULL ELSE coalesce(paused_at, now()) END WHERE id = $1`,
+    [id, by],
+  );
+  return rowCount === 1;
 }
 
 /** A rule that comes with its id, from a bundle. */

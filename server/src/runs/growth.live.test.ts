@@ -1,6 +1,7 @@
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { clearOld, readCounts } from './clear';
 import { listQuery, listRuns, type RunFilter } from './list';
+import { timesOfRuns } from './times';
 
 jest.setTimeout(180_000);
 
@@ -55,6 +56,11 @@ describe('with a hundred thousand runs', () => {
     ['a part of a name', { search: 'ompany 4217', own: 'hidden' }, 'inbox_words'],
     ['an id', { search: 'C-4217' }, 'inbox_of_id'],
     ['the next page', { own: 'hidden', before: '50000' }, undefined],
+    ['those of a rare kind', { kind: 'reconciled' }, 'inbox_of_kind'],
+    ['those of a common kind', { kind: 'updated' }, undefined],
+    ['those of a record', { record: { system: 'book', recordType: 'company', id: 'C-4217' } }, 'inbox_of'],
+    ['those in which a field changed', { field: 'phone' }, undefined],
+    ['those of a stretch of time', { from: '2025-06-01T00:00:00Z', to: '2025-06-02T00:00:00Z' }, undefined],
   ];
 
   test.each(filters)('%s: no step of the list reads the whole table', async (_what, filter, index) => {
@@ -74,6 +80,34 @@ describe('with a hundred thousand runs', () => {
     expect(await ids({ rule: 'rule-8' })).toEqual(['99988', '99968', '99948']);
     expect(await ids({ rule: 'rule-8', before: '99968' })).toEqual(['99948', '99928', '99908']);
     expect(await ids({ rule: 'nobody' })).toEqual([]);
+  });
+
+  test('a stretch of time is that of the runs that came in it, and its chart counts them', async () => {
+    const { pool } = database;
+    const day = (n: number) => new Date(Date.now() - n * 86_400_000).toISOString();
+    const filter = { from: day(31), to: day(30) };
+    const { rows } = await pool.query<{ count: number }>(
+      'SELECT count(*)::integer AS count FROM inbox WHERE received_at >= $1 AND received_at < $2',
+      [filter.from, filter.to],
+    );
+    const count = rows[0]?.count ?? 0;
+    expect(count).toBeGreaterThan(200);
+    const listed = await listRuns(pool, filter, 1000);
+    expect(listed).toHaveLength(count);
+    expect((await listRuns(pool, { from: day(-1) }, 10)).length).toBe(0);
+    expect((await listRuns(pool, { to: day(500) }, 10)).length).toBe(0);
+
+    const { stretches, step, newest } = await timesOfRuns(pool, filter);
+    expect(newest).toBeNull();
+    expect(stretches.length).toBeLessThanOrEqual(60);
+    expect(stretches.map(({ at }) => Date.parse(at) % step)).toEqual(stretches.map(() => 0));
+    const sum = (of: 'wrote' | 'nothing' | 'failed') => stretches.reduce((all, each) => all + each[of], 0);
+    const results = (of: string) => listed.filter(({ result }) => result === of).length;
+    expect([sum('wrote'), sum('failed')]).toEqual([results('wrote'), results('failed')]);
+    expect(sum('wrote') + sum('nothing') + sum('failed')).toBe(count);
+    // Of all there is, the newest are counted, and it is said that there are more.
+    expect((await timesOfRuns(pool, {})).newest).toBe(20_000);
+    expect((await timesOfRuns(pool, { search: 'no such words' })).stretches).toEqual([]);
   });
 
   test('what is found is what was looked for, the latest first', async () => {

@@ -13,6 +13,16 @@ export interface RunFilter {
   readonly rule?: string;
   /** Whether our own writes that came back are left out. */
   readonly own?: 'shown' | 'hidden';
+  /** How people call what came in: `updated`, `reconciled`. */
+  readonly kind?: string;
+  /** The record of the event. */
+  readonly record?: RecordRef;
+  /** A field that the event says changed; looked for in the newest alone. */
+  readonly field?: string;
+  /** Came at this time (ISO 8601) or later. */
+  readonly from?: string;
+  /** Came before this time. */
+  readonly to?: string;
   /** Part of the record's id, of its values, or of the sentence about the run. */
   readonly search?: string;
 }
@@ -54,8 +64,11 @@ const summary = `
 /** Of so many of the newest runs, the values of their records are searched too. */
 const newestSearched = 2000;
 
-/** Of so many of the newest runs, each is asked whether a rule wrote in it. */
+/** Of so many of the newest runs, each is asked whether a rule wrote in it, or a field changed. */
 const newestWalked = 20_000;
+
+/** Runs that are taken in at the same moment may have times that are not in their order, but never by so many. */
+const outOfOrder = 1000;
 
 /** A shorter text says too little to be looked up among a million. */
 const shortestSearched = 3;
@@ -72,14 +85,43 @@ export function listQuery(
   filter: RunFilter,
   limit: number,
 ): { readonly sql: string; readonly values: unknown[] } {
+  const { near, ids, most, values } = idsQuery(filter, limit);
+  return {
+    sql: `${near}SELECT ${summary} FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id IN (${ids}) ORDER BY inbox.id DESC LIMIT ${most}`,
+    values,
+  };
+}
+
+/** The ids of the runs that meet a filter, as a part of a statement: what stands before it, itself, and its values. */
+export function idsQuery(filter: RunFilter, limit: number) {
   const values: unknown[] = [];
   const bound = (value: unknown) => `$${values.push(value)}`;
-  const { before, state, result, system, rule, own, search } = filter;
+  const { before, state, result, system, rule, own, search, kind, record, field, from, to } = filter;
+  const firstAt = (time: string) => `(SELECT run_at(${bound(time)}::timestamptz))`;
+  const newest = () => (before ? `${bound(before)}::bigint` : '(SELECT max(id) FROM inbox)');
   const conditions = [
     ...(before ? [`inbox.id < ${bound(before)}`] : []),
     ...(state ? [`inbox.state = ${bound(state)}`] : []),
     ...(result ? [`inbox.result = ${bound(result)}`] : []),
     ...(system ? [`inbox.system = ${bound(system)}`] : []),
+    ...(kind ? [`run_kind(inbox.kind, inbox.source) = ${bound(kind)}`, notOwn] : []),
+    ...(record
+      ? [
+          `(inbox.system, inbox.record_type, inbox.record_id) = (${bound(record.system)}, ${bound(record.recordType)}, ${bound(record.id)})`,
+        ]
+      : []),
+    ...(field
+      ? [
+          `inbox.id > ${newest()} - ${newestWalked}`,
+          `EXISTS (SELECT 1 FROM runs WHERE runs.id = inbox.id AND runs.event->'changed' ? ${bound(field)})`,
+        ]
+      : []),
+    ...(from
+      ? [`inbox.id >= ${firstAt(from)} - ${outOfOrder}`, `inbox.received_at >= ${bound(from)}::timestamptz`]
+      : []),
+    ...(to
+      ? [`inbox.id <= ${firstAt(to)} + ${outOfOrder}`, `inbox.received_at < ${bound(to)}::timestamptz`]
+      : []),
     ...(own === 'hidden' || (result && result !== 'own write') ? [notOwn] : []),
   ];
   const most = bound(limit);
@@ -97,10 +139,10 @@ export function listQuery(
       .join(' UNION ');
   } else if (rule) {
     // A rule that writes often is found among the newest; only for a rare one all of its runs are looked up.
-    const newest = before ? `${bound(before)}::bigint` : '(SELECT max(id) FROM inbox)';
+    const latest = newest();
     const nearest = [
-      `inbox.id > ${newest} - ${newestWalked}`,
-      `runs.id > ${newest} - ${newestWalked}`,
+      `inbox.id > ${latest} - ${newestWalked}`,
+      `runs.id > ${latest} - ${newestWalked}`,
       fired,
     ];
     near = `WITH near AS MATERIALIZED ${chosen(nearest, 'inbox JOIN runs USING (id)')},
@@ -109,10 +151,7 @@ export function listQuery(
   } else {
     ids = chosen([]);
   }
-  return {
-    sql: `${near}SELECT ${summary} FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id IN (${ids}) ORDER BY inbox.id DESC LIMIT ${most}`,
-    values,
-  };
+  return { near, ids, most, values };
 }
 
 const notOwn = `inbox.result IS DISTINCT FROM 'own write'`;
@@ -137,6 +176,7 @@ function foundBy(
 export interface RunDetailRow extends RunRow {
   readonly eventId: string | null;
   readonly source: string | null;
+  readonly computedAt: string | null;
   readonly event: ChangeEvent | null;
   readonly report: Report | null;
   readonly body: string | null;
@@ -146,7 +186,7 @@ export interface RunDetailRow extends RunRow {
 /** Returns what came in under an id, and what came of it. */
 export async function readRun(runner: Runner, id: string): Promise<RunDetailRow | undefined> {
   const { rows } = await runner.query<RunDetailRow>(
-    `SELECT ${summary}, event_id AS "eventId", source, coalesce(runs.event, inbox.event || '{"changed": []}') AS event, report, body,
+    `SELECT ${summary}, event_id AS "eventId", source, computed_at AS "computedAt", coalesce(runs.event, inbox.event || '{"changed": []}') AS event, report, body,
        (SELECT json_build_object('id', later.id::text, 'result', later_run.result, 'finishedAt', later_run.finished_at)
         FROM inbox AS later JOIN runs AS later_run ON later_run.id = later.id
         WHERE (later.system, later.record_type, later.record_id) = (inbox.system, inbox.record_type, inbox.record_id)

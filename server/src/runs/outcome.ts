@@ -29,12 +29,13 @@ interface WriteRow {
   readonly plan: number;
   readonly state: WriteState;
   readonly problem: string | null;
+  readonly writtenAt: string | null;
 }
 
 /** Returns the writes of a run, one for each record: the latest that is known of it. */
 export async function readOutcome(runner: Runner, runId: string): Promise<readonly WriteView[]> {
   const { rows } = await runner.query<WriteRow>(
-    `SELECT planned, record_id AS "recordId", plan, problem,
+    `SELECT planned, record_id AS "recordId", plan, problem, written_at AS "writtenAt",
        CASE WHEN EXISTS (SELECT 1 FROM flights WHERE (run_id, plan, seq) = (latest.run_id, latest.plan, latest.seq))
          THEN 'sending' ELSE state END AS state
      FROM writes AS latest JOIN planned_writes USING (run_id, plan, seq)
@@ -45,10 +46,12 @@ export async function readOutcome(runner: Runner, runId: string): Promise<readon
      ORDER BY plan, seq LIMIT ${mostShown}`,
     [runId],
   );
-  return rows.map(({ planned, recordId, plan, state, problem }) => ({
+  return rows.map(({ planned, recordId, plan, state, problem, writtenAt }) => ({
     ...planned,
     change: { ...planned.change, ref: { ...planned.change.ref, id: recordId } },
     plan,
+    plannedId: planned.change.ref.id,
+    writtenAt,
     state,
     problem,
   }));

@@ -36,7 +36,7 @@ interface RunBegun {
 
 /** What an event came to that nobody has to handle. */
 export interface RunEnd {
-  readonly result: 'own write' | 'late';
+  readonly result: 'own write' | 'late' | 'dropped';
   readonly because: string;
 }
 
@@ -99,7 +99,7 @@ export interface Computed {
 const computedStatement = prepared(
   'keep computed',
   `UPDATE runs SET report = computed.report, met = CASE WHEN plans = 0 THEN computed.met ELSE runs.met END, plans = computed.plan,
-       rules_fired = ARRAY(SELECT json_array_elements_text(computed.fired)), planned_try = "atTry"
+       rules_fired = ARRAY(SELECT json_array_elements_text(computed.fired)), planned_try = "atTry", computed_at = now()
      FROM json_to_recordset($1::json)
        AS computed (id bigint, report jsonb, met jsonb, plan integer, fired json, "atTry" integer)
      WHERE runs.id = computed.id`,

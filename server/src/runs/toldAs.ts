@@ -3,7 +3,7 @@
  * record.
  */
 export const toldAs = {
-  kind: `CASE WHEN runs.event ? 'undoes' THEN 'taken back' WHEN runs.event ? 'existing' THEN 'reconciled' ELSE inbox.kind END`,
+  kind: 'run_kind(inbox.kind, inbox.source)',
   changed: `CASE WHEN runs.event ? 'existing' THEN '[]'::jsonb ELSE coalesce(runs.event->'changed', '[]') END`,
 } as const;
 

@@ -22,7 +22,8 @@ export async function readSystems(
 ): Promise<readonly KeptSystem[]> {
   const [systems, secrets] = [
     await runner.query<{ definition: System; connection: Record<string, unknown>; paused: boolean }>(
-      'SELECT definition, connection, paused FROM systems WHERE key = ANY ($1) ORDER BY position, key',
+      `SELECT definition, connection, paused OR paused_at IS NOT NULL AS paused FROM systems, installation
+       WHERE key = ANY ($1) ORDER BY position, key`,
       [keys],
     ),
     await runner.query<{ system: string; name: string; sealed: Buffer }>(

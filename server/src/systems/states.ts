@@ -85,7 +85,7 @@ export async function readHealth(runner: Runner): Promise<readonly SystemHealth[
        (SELECT count(*)::integer FROM inbox WHERE state = 'waiting' AND waits_for = key) AS waiting,
        (SELECT received_at FROM inbox WHERE inbox.system = key AND event IS NOT NULL ORDER BY id DESC LIMIT 1) AS "lastEvent",
        CASE WHEN connection ? 'subscribe' THEN subscribed_at IS NOT NULL END AS subscribed, caught_up_at AS "caughtUpAt",
-       paused,
+       paused OR (SELECT paused_at IS NOT NULL FROM installation) AS paused,
        CASE WHEN schema_looked_at IS NOT NULL THEN json_build_object('lookedAt', schema_looked_at, 'changes', schema_changes,
          'problem', schema_problem) END AS schema,
        coalesce((SELECT json_agg(json_build_object('recordType', record_type, 'askedAt', asked_at, 'askedFound', asked_found,

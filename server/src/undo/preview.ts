@@ -38,6 +38,7 @@ export async function previewUndo(pool: Pool, registry: Registry, asked: ToUndo)
       })),
     })),
     back: of('goes back'),
+    inPart: records.filter((record) => record.standing === 'goes back' && !isWhole(record)).length,
     stays: of('changed since'),
     isBack: of('is back'),
     messages,

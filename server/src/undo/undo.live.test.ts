@@ -1,6 +1,6 @@
 import { pino } from 'pino';
 import { v7 as uuid } from 'uuid';
-import type { RecordRef, Undoes } from '@vast-knot/core';
+import type { RecordRef, RuleBody, Undoes } from '@vast-knot/core';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import {
   bookingRef,
@@ -147,6 +147,20 @@ test('a field that somebody changed since stays, and the preview says who; singl
     '1 record was taken back, 1 stays as it is.',
   ]);
   expect(phones(at)).toEqual(['2', 'by hand']);
+});
+
+test('a record of which one field was changed since goes back in part', async () => {
+  const both: Partial<RuleBody> = {
+    ...phoneToBookings,
+    actions: [{ kind: 'write', target: 'booking', lines: [line('phone', 'phone'), line('note', 'phone')] }],
+  };
+  const at = await harbour({ rules: [rule(3, both)] });
+  const run = await change(at, 'C0', { phone: '2' });
+  at.desk.save('booking', 'C0b', { note: 'by hand' });
+  expect(await preview(at, run)).toMatchObject({ back: 2, inPart: 1, stays: 0 });
+  await takeBack(at, run);
+  expect(phones(at)).toEqual(['1', '1']);
+  expect(at.desk.record('booking', 'C0b')).toMatchObject({ note: 'by hand' });
 });
 
 test('a record that was created goes if nobody worked on it since', async () => {

@@ -10,6 +10,7 @@ import {
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { insertEvent, type ReceivedEvent } from '../inbox/inbox';
 import type { Registry } from '../registry/registry';
+import { holdChanges } from './held';
 
 /** One record for which one rule waits. */
 export interface Wait {
@@ -19,7 +20,7 @@ export interface Wait {
 
 /**
  * Keeps the changes of a run that has ended for rules that wait; one that is waited for already is folded into it, and its time
- * stays. `created` has the ids that systems gave to what the run created.
+ * stays. Those for rules that are paused are held as they are. `created` has the ids that systems gave to what the run created.
  */
 export async function keepWaiting(
   runner: Runner,
@@ -28,6 +29,18 @@ export async function keepWaiting(
 ): Promise<void> {
   if (changes.length === 0) return;
   const folded = foldedTogether(changes.map((change) => withCreated(change, created)));
+  await holdChanges(
+    runner,
+    folded.filter(({ seconds }) => seconds === undefined),
+  );
+  await keepTimed(
+    runner,
+    folded.filter(({ seconds }) => seconds !== undefined),
+  );
+}
+
+async function keepTimed(runner: Runner, folded: readonly FoldedChange[]): Promise<void> {
+  if (folded.length === 0) return;
   await runner.query(
     `WITH kept AS (
        INSERT INTO waiting_changes (rule_id, system, record_type, record_id, event, first_id, folded, due)

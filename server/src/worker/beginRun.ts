@@ -89,7 +89,7 @@ async function beginAsTold({ pool, registry }: Beginning, waiting: WaitingEvent)
 async function asItIsNow({ pool, registry }: Beginning, id: string, run: RunSoFar): Promise<RunSoFar> {
   const { event } = run;
   const type = registry.catalog.recordType(event.ref.system, event.ref.recordType);
-  const isRead = type && changeKinds.includes(event.kind) && !event.undoes;
+  const isRead = type && changeKinds.includes(event.kind) && !event.undoes && event.edited === undefined;
   const looked = isRead ? await look(registry, event) : undefined;
   // What was computed before is computed anew.
   const anew: RunSoFar = { ...run, report: null };

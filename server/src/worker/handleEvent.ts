@@ -54,12 +54,20 @@ export async function handleEvent(
     if (!report || conflicts > 0) {
       const { deaths } = waiting;
       if (deaths >= mostDeaths) return await park(pool, waiting.id);
-      const { catalog, rules } = registry;
+      const { catalog, rules, paused } = registry;
       const before = run.plans > 0 ? new BeforeWorkspace(workspace, catalog, written) : workspace;
       const computed = await computing.around(waiting.id, deaths > 0, () =>
         run.event.undoes
           ? undoRun(pool, registry, run.event, run.event.undoes)
-          : runEvent(run.event, { catalog, rules, workspace: before, waits: true, pause: breath() }),
+          : runEvent(run.event, {
+              catalog,
+              rules,
+              workspace: before,
+              waits: true,
+              paused,
+              clock: () => performance.now(),
+              pause: breath(),
+            }),
       );
       if (deaths > 0) await forgetDeaths(pool, waiting.id);
       report = run.event.undoes ? computed.report : withBroken(computed.report, registry);
@@ -130,12 +138,14 @@ async function concluded(
     const result = counts.written > 0 || messages.length > 0 ? 'partly failed' : 'failed';
     return { done: true, result, because: wrong.join(' '), messages, waiting };
   }
+  const held = waiting.filter(({ seconds }) => seconds === undefined).length;
   if (counts.written > 0 || messages.length > 0) {
     if (report.undone)
       return { done: true, result: 'wrote', because: undoneText(counts.written, report.undone.stays) };
     const parts = [
       ...(counts.written > 0 ? [`${plural(counts.written, 'record', 'records')} written`] : []),
       ...(messages.length > 0 ? [`${plural(messages.length, 'message', 'messages')} sent`] : []),
+      ...(held > 0 ? [`${plural(held, 'change waits', 'changes wait')} for what is paused`] : []),
     ];
     return { done: true, result: 'wrote', because: `${parts.join(', ')}.`, messages, waiting };
   }

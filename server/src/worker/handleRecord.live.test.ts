@@ -492,10 +492,32 @@ describe('a new try', () => {
     await change(at, { phone: '3' });
     await handle(companyRef(at.id), at);
     at.desk.save('booking', `${at.id}a`, { phone: 'lost' });
-    const [again] = (await runAgain(database.pool, at.registry, old, 'Mara')) ?? [];
+    const [again] = (await runAgain(database.pool, at.registry, old, { by: 'Mara' })) ?? [];
     await handle(companyRef(at.id), at);
     expect(at.desk.record('booking', `${at.id}a`)?.['phone']).toBe('3');
     expect(await runOf(again ?? '')).toMatchObject({ result: 'wrote', writes: 1 });
+  });
+
+  test('a payload that a person edited is what the rules get, also in a later try', async () => {
+    const at = await harbour();
+    const old = await change(at);
+    await handle(companyRef(at.id), at);
+    const record = { ...at.book.record('company', at.id), phone: '7' };
+    at.desk.failure = () => ({ code: 'unavailable', message: 'Busy.', retry: true });
+    const [again] =
+      (await runAgain(database.pool, at.registry, old, { by: 'Mara', edited: { record } })) ?? [];
+    await handle(companyRef(at.id), at);
+    at.desk.failure = undefined;
+    await database.pool.query('UPDATE inbox SET next_at = now()');
+    await handle(companyRef(at.id), at);
+    expect(at.desk.all('booking').map(({ phone }) => phone)).toEqual(['7', '7']);
+    expect(await runOf(again ?? '')).toMatchObject({ result: 'wrote', writes: 2 });
+    // The company itself is as it was: nobody changed it.
+    expect(at.book.record('company', at.id)).toMatchObject({ phone: '2' });
+    const same = { before: record, record };
+    const [nothing] = (await runAgain(database.pool, at.registry, old, { by: 'Mara', edited: same })) ?? [];
+    await handle(companyRef(at.id), at);
+    expect(await runOf(nothing ?? '')).toMatchObject({ result: 'nothing' });
   });
 
   test('what follows from a write is done also where the write itself was made in an earlier try', async () => {

@@ -15,6 +15,7 @@ import type {
   RecordPage,
   RecordRef,
   RecordView,
+  PausesView,
   RuleView,
   RunDetail,
   RunPage,
@@ -71,8 +72,10 @@ export const keys = {
   removedSample: ['removed sample'] as const,
   runs: ['runs'] as const,
   today: ['today'] as const,
+  pauses: ['pauses'] as const,
   failures: ['failures'] as const,
   runList: (filter: string) => ['runs', 'list', filter] as const,
+  runTimes: (filter: string) => ['run times', filter] as const,
   run: (id: string) => ['runs', 'one', id] as const,
   undo: (of: string) => ['undo', of] as const,
   heard: (wanted: string) => ['runs', 'list', 'heard', wanted] as const,
@@ -106,7 +109,13 @@ export const useSystemsHealth = () =>
     queryFn: () => ask<SystemHealth[]>('/systems/health'),
     refetchInterval: healthMs,
   });
-/** What went over the wire lately. */
+/** What is paused, and how much waits. */
+export const usePauses = () =>
+  useQuery({
+    queryKey: keys.pauses,
+    queryFn: () => ask<PausesView>('/pauses'),
+    refetchInterval: healthMs,
+  });
 /** The journal is written down every other second; until something stands in it, it is looked at again by itself. */
 export const useExchanges = (system: string) =>
   useQuery({

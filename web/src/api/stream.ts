@@ -67,6 +67,7 @@ function act(client: QueryClient, notice: Notice): void {
     case 'registry':
       refresh(client, [notice.of === 'table_rows' ? 'tables' : notice.of], true);
       refresh(client, keys.ruleFindings);
+      refresh(client, keys.pauses);
       refresh(client, keys.versions);
   }
 }

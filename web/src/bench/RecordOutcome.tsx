@@ -61,7 +61,7 @@ export function RecordOutcome({
         <JudgedRows thing={judged} labelOf={labelOf} fieldOf={fieldOf} />
       ) : (
         <table className="grid">
-          <thead className="visually-hidden">
+          <thead>
             <tr>
               <th>Field</th>
               <th>Before</th>

@@ -8,7 +8,7 @@ import { useGrowing } from '../parts/useGrowing';
 import { textOf, Value } from '../parts/Value';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
 
-const verdicts: Readonly<Record<RuleVerdict, readonly [VerdictTone, string]>> = {
+export const ruleVerdicts: Readonly<Record<RuleVerdict, readonly [VerdictTone, string]>> = {
   'not this kind': ['quiet', 'did not start'],
   'not watched': ['quiet', 'did not start'],
   guard: ['quiet', 'stopped at “only if”'],
@@ -56,7 +56,7 @@ interface RuleStepsProps {
 function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
   const at = sample === undefined ? '' : `sample=${sample}&`;
   const lineAt: LineAddress = (action, field) => `/rules/${report.ruleId}?${at}line=${action}/${field}`;
-  const [tone, word] = verdicts[report.verdict];
+  const [tone, word] = ruleVerdicts[report.verdict];
   const { shown, end } = useGrowing(report.steps.length);
   return (
     <details open={report.depth === 0} className="rule-report">
@@ -64,6 +64,9 @@ function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
         <strong>{report.ruleName}</strong>{' '}
         <span className="small dim">{report.version === 0 ? 'draft' : `version ${report.version}`}</span>{' '}
         <Verdict tone={tone}>{word}</Verdict>
+        {report.milliseconds !== undefined && (
+          <span className="small dim mono"> {report.milliseconds.toLocaleString('en')} ms</span>
+        )}
         {report.depth > 0 && (
           <span className="small dim">
             {' '}
@@ -153,6 +156,14 @@ function StepView({ step, lineAt }: StepViewProps) {
           <SystemTag system={step.ref.system} /> {step.ref.recordType}{' '}
           {!step.creates && <span className="mono">{step.ref.id}</span>}
           <table className="grid boxed step-lines">
+            <thead>
+              <tr>
+                <th>Field</th>
+                <th>Made by</th>
+                <th>Value</th>
+                <th>What becomes of it</th>
+              </tr>
+            </thead>
             <tbody>
               {step.lines.map((line) => (
                 <Line

@@ -8,6 +8,7 @@ import type { SignedIn } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useNotices } from '../api/stream';
 import { Loading } from '../parts/states';
+import { PausedBanner } from '../pauses/PausedBanner';
 import { AwayBanner } from './AwayBanner';
 
 const places = [
@@ -72,7 +73,10 @@ export function Frame({ user }: { readonly user: SignedIn }) {
           </Button>
         </div>
       </header>
-      <AwayBanner />
+      <div className="banners">
+        <PausedBanner />
+        <AwayBanner />
+      </div>
       <main id="place" tabIndex={-1}>
         <Suspense fallback={<Loading />}>
           <Outlet />

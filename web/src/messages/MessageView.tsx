@@ -1,23 +1,37 @@
-import { printJson } from '@vast-knot/core';
+import { parseJson, printJson, type System } from '@vast-knot/core';
 import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { Link } from 'react-router';
+import { useState } from 'react';
+import { Link, useNavigate } from 'react-router';
 import { ask, sentenceOf } from '../api/client';
 import { keys, useMessage } from '../api/queries';
+import { JsonEditor } from '../bench/JsonEditor';
 import { useMay } from '../frame/useMay';
 import { Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { messageVerdicts } from './messageVerdicts';
 
+const noSystems: readonly System[] = [];
+
 /** One message: what was sent, every try to deliver it, and what the receiver answered. */
 export function MessageView({ id }: { readonly id: string }) {
   const message = useMessage(id);
   const client = useQueryClient();
+  const navigate = useNavigate();
   const mayChange = useMay('messages.resend');
+  const [text, setText] = useState<string>();
   const resend = useMutation({
     mutationFn: () => ask(`/messages/${id}/resend`, { method: 'POST' }),
     onSuccess: () => void client.invalidateQueries({ queryKey: keys.messages }),
+  });
+  const edited = useMutation({
+    mutationFn: (data: string) =>
+      ask<{ id: string }>(`/messages/${id}/edited`, { method: 'POST', body: { data: parseJson(data) } }),
+    onSuccess: async ({ id: made }) => {
+      setText(undefined);
+      await navigate(`/messages/${made}`);
+    },
   });
   if (message.isPending) return <Loading />;
   if (message.isError) return <Failure error={message.error} again={() => void message.refetch()} />;
@@ -31,6 +45,9 @@ export function MessageView({ id }: { readonly id: string }) {
         {mayChange && (
           <span className="end">
             {resend.isError && <span className="value wrong">{sentenceOf(resend.error)}</span>}
+            <Button variant="default" onClick={() => setText(printJson(data.body['data'], 2))}>
+              Edit and send…
+            </Button>
             <Button variant="default" loading={resend.isPending} onClick={() => resend.mutate()}>
               Send again now
             </Button>
@@ -45,6 +62,12 @@ export function MessageView({ id }: { readonly id: string }) {
         </Link>
         {data.nextAt && <> · next try at {shortTime(data.nextAt)}</>}
       </p>
+      {data.edited && (
+        <p className="note">
+          {data.edited.by} edited it; it was <Link to={`/messages/${data.edited.from}`}>this message</Link>{' '}
+          before.
+        </p>
+      )}
       <h2>Tries</h2>
       <table className="grid boxed">
         <thead>
@@ -79,7 +102,32 @@ export function MessageView({ id }: { readonly id: string }) {
       <h2 className="over-body">
         The message <span className="dim small">a CloudEvent, signed as Standard Webhooks asks</span>
       </h2>
-      <pre className="boxed mono body-text">{printJson(data.body, 2)}</pre>
+      {text === undefined ? (
+        <pre className="boxed mono body-text">{printJson(data.body, 2)}</pre>
+      ) : (
+        <div className="note">
+          <p className="flush">The data of the message, to be sent as a message of its own:</p>
+          <JsonEditor
+            label="The data to send"
+            systems={noSystems}
+            value={text}
+            placeholder="{ … }"
+            onChange={setText}
+          />
+          <Button
+            size="compact-sm"
+            color="ember"
+            loading={edited.isPending}
+            onClick={() => edited.mutate(text)}
+          >
+            Send it
+          </Button>{' '}
+          <Button size="compact-sm" variant="subtle" onClick={() => setText(undefined)}>
+            Leave it
+          </Button>
+          {edited.isError && <span className="value wrong">{sentenceOf(edited.error)}</span>}
+        </div>
+      )}
     </article>
   );
 }

@@ -19,6 +19,7 @@ const message: MessageSummary = {
 const detail: MessageDetail = {
   ...message,
   body: { specversion: '1.0', type: 'party.moved', id: 'M1' },
+  edited: null,
   tries: [
     { at: '2026-03-09T10:00:00Z', status: null, answer: null, problem: 'connection refused' },
     { at: '2026-03-09T10:01:00Z', status: 503, answer: 'later', problem: 'yard-board answered 503.' },

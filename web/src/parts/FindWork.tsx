@@ -20,7 +20,7 @@ export const comparisonWords = {
 
 /** The work of a find: the conditions with the values compared, how many records came back, and what nearly did. */
 export function FindWork({ step, fix }: FindWorkProps) {
-  const { conditions, found, records, near = [], leftOut = 0, compared, paired } = step;
+  const { conditions, found, records, near = [], leftOut = 0, compared, paired, milliseconds } = step;
   return (
     <>
       <span className="small">
@@ -43,6 +43,7 @@ export function FindWork({ step, fix }: FindWorkProps) {
         {records.length > 0 && ': '}
         <span className="mono">{records.map(({ id }) => id).join(', ')}</span>
         {found > records.length && records.length > 0 && ', …'}
+        {milliseconds !== undefined && `, in ${milliseconds.toLocaleString('en')} ms`}
       </span>
       {near.map((miss) => (
         <div key={miss.ref.id} className="note near-miss">

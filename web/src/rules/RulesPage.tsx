@@ -19,6 +19,7 @@ import { keys, useRuleFindings, useRules, useSystems } from '../api/queries';
 import { useMay } from '../frame/useMay';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
+import { Verdict } from '../parts/Verdict';
 import { SeverityCount } from './findings/FindingNote';
 import { RunsVersion } from './RunsVersion';
 
@@ -53,6 +54,7 @@ export function RulesPage() {
                 <RuleSentence body={rule.draft} systems={known} />
               </span>
               <span className="to-right">
+                {rule.paused && <Verdict tone="will">paused</Verdict>}
                 <RunsVersion
                   version={rule.published?.version}
                   same={rule.published !== null && sameRule(rule.published.body, rule.draft)}

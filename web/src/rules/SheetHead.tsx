@@ -6,6 +6,7 @@ import { sameRule, type Finding, type RuleView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
 import { count } from '../parts/time';
+import { RulePause } from '../pauses/RulePause';
 import { AfterPublishing } from '../reconcile/AfterPublishing';
 import { FindingsList } from './findings/FindingsList';
 import { PublishEffects } from './PublishEffects';
@@ -79,6 +80,7 @@ export function SheetHead({ rule, draft, findings, current, unchecked, goTo, sho
         {errors > 0 && (
           <span className="value wrong">{count(errors, 'error')} to mend before this can be published.</span>
         )}
+        <RulePause rule={rule} />
         <Link to={`/reconcile?rule=${rule.id}`} className="small">
           Beside the records that exist
         </Link>

@@ -19,7 +19,9 @@ export function RunActions({ run }: { readonly run: RunDetail }) {
   const retry = useMutation({ mutationFn: () => ask(`/runs/${run.id}/retry`, { method: 'POST' }) });
   if (!run.event) return null;
   // Where a newer run has dealt with the record, what is left is looked at first.
-  const failed = (run.state === 'failed' || run.result === 'partly failed') && run.newer === null;
+  const failed =
+    (run.state === 'failed' || run.result === 'partly failed' || run.result === 'dropped') &&
+    run.newer === null;
   const again = mayRetry && (failed || (run.state === 'waiting' && run.attempts > 0));
   return (
     <span className="end">

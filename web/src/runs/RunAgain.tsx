@@ -2,17 +2,35 @@ import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { startedRules, type RunDetail } from '@vast-knot/core';
+import { parseJson, printJson, startedRules, type RunDetail, type SystemView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
+import { useSystems } from '../api/queries';
+import { JsonEditor } from '../bench/JsonEditor';
 import { useMay } from '../frame/useMay';
+
+const noSystems: readonly SystemView[] = [];
+
+/** What of a payload can be edited: the record, and how it was before. */
+function payloadOf({ event }: RunDetail): string {
+  return printJson({ record: event?.record, ...(event?.before && { before: event.before }) }, 2);
+}
 
 /** Runs the payload of an earlier run live once more, knowingly: what that means is said before it is done. */
 export function RunAgain({ run }: { readonly run: RunDetail }) {
   const mayChange = useMay('runs.retry');
   const [asked, setAsked] = useState(false);
+  const [text, setText] = useState<string>();
+  const systems = useSystems().data ?? noSystems;
   const again = useMutation({
-    mutationFn: () => ask<{ runs: string[] }>(`/runs/${run.id}/again`, { method: 'POST' }),
-    onSuccess: () => setAsked(false),
+    mutationFn: () =>
+      ask<{ runs: string[] }>(`/runs/${run.id}/again`, {
+        method: 'POST',
+        ...(text !== undefined && { body: { edited: parseJson(text) } }),
+      }),
+    onSuccess: () => {
+      setAsked(false);
+      setText(undefined);
+    },
   });
   const started = run.report ? startedRules(run.report) : [];
   if (!mayChange || started.length === 0) return null;
@@ -25,13 +43,39 @@ export function RunAgain({ run }: { readonly run: RunDetail }) {
       )}
       {asked && (
         <div className="note">
-          {started.map(({ ruleName }) => `“${ruleName}”`).join(', ')} will run for what this payload changed,
-          as published now, with what the record holds by then, and write it to the systems, even where
-          somebody has changed it there.{' '}
+          <p className="flush">
+            {started.map(({ ruleName }) => `“${ruleName}”`).join(', ')} will run for what this payload
+            changed, as published now,{' '}
+            {text === undefined
+              ? 'with what the record holds by then'
+              : 'with the payload as it stands below'}
+            , and write it to the systems, even where somebody has changed it there.
+          </p>
+          {text !== undefined && (
+            <JsonEditor
+              label="The payload to run"
+              systems={systems}
+              value={text}
+              placeholder={'{ "record": { … }, "before": { … } }'}
+              onChange={setText}
+            />
+          )}
           <Button size="compact-sm" color="ember" loading={again.isPending} onClick={() => again.mutate()}>
             Run and write
           </Button>{' '}
-          <Button size="compact-sm" variant="subtle" onClick={() => setAsked(false)}>
+          {text === undefined && (
+            <Button size="compact-sm" variant="default" onClick={() => setText(payloadOf(run))}>
+              Edit the payload first
+            </Button>
+          )}{' '}
+          <Button
+            size="compact-sm"
+            variant="subtle"
+            onClick={() => {
+              setAsked(false);
+              setText(undefined);
+            }}
+          >
             Leave it
           </Button>
         </div>

@@ -8,6 +8,8 @@ import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { InTheSystems } from './InTheSystems';
 import { NewerRun } from './NewerRun';
+import { Cascade } from './Cascade';
+import { RunTook } from './RunTook';
 import { RunActions } from './RunActions';
 import { RunAgain } from './RunAgain';
 import { RunProgress } from './RunProgress';
@@ -67,6 +69,7 @@ export function RunView({ id }: { readonly id: string }) {
           </span>
         )}
       </p>
+      <RunTook run={data} />
       {data.event?.readAt && (
         <p className="small dim">
           The record was read from its system at {shortTime(data.event.readAt)}; it was not as the event told
@@ -80,6 +83,9 @@ export function RunView({ id }: { readonly id: string }) {
           {data.event.undoes.because}
         </p>
       )}
+      {data.event?.edited !== undefined && (
+        <p className="note">{data.event.edited} edited the payload before it was run.</p>
+      )}
       {hash === takeBackHash && (
         <TakeBack key={id} run={id} close={() => navigate({ search }, { replace: true })} />
       )}
@@ -92,6 +98,9 @@ export function RunView({ id }: { readonly id: string }) {
         </section>
       )}
       {data.outcome.some(({ state }) => state === 'written') && <InTheSystems run={data.id} />}
+      {data.report && data.outcome.some(({ depth }) => depth > 0) && (
+        <Cascade report={data.report} writes={data.outcome} />
+      )}
       {data.report && !data.event?.undoes && <RunRules run={data} report={data.report} />}
       {data.report && data.report.messages.length > 0 && (
         <p>

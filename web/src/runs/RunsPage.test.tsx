@@ -35,6 +35,7 @@ const event: ChangeEvent = {
 const detail = (change: Partial<RunDetail> = {}): RunDetail => ({
   ...summary('7'),
   eventId: 'e-7',
+  computedAt: null,
   source: '/book',
   event,
   report: null,

@@ -2,12 +2,14 @@ import { Select, TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
 import { NavLink, useParams } from 'react-router';
 import type { RunSummary } from '@vast-knot/core';
-import { useRuns, useSystems } from '../api/queries';
+import { useRuns } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
+import { RunFilters } from './RunFilters';
+import { RunTimes } from './RunTimes';
 import { RunsTabs } from './RunsTabs';
 import { RunView } from './RunView';
 import { runVerdict } from './runVerdict';
@@ -19,6 +21,7 @@ const outcomes = [
   { value: 'result=wrote', label: 'Wrote' },
   { value: 'result=nothing', label: 'Nothing to do' },
   { value: 'result=late', label: 'Came late' },
+  { value: 'result=dropped', label: 'Dropped' },
   { value: 'result=own write', label: 'Our own writes' },
   { value: 'result=partly failed', label: 'Partly failed' },
   { value: 'state=failed', label: 'Failed' },
@@ -32,7 +35,6 @@ export function RunsPage() {
   const { id } = useParams();
   const [params, put] = useAddress();
   const runs = useRuns(params);
-  const systems = useSystems().data ?? [];
   const chosen = (['result', 'state', 'own'] as const).find((name) => params.has(name));
   const outcome = chosen ? `${chosen}=${params.get(chosen) ?? ''}` : '';
   const chooseOutcome = (value: string | null) => {
@@ -44,36 +46,34 @@ export function RunsPage() {
   return (
     <div className={id === undefined ? 'split' : 'split list-beside'}>
       <section aria-label="Runs" className="list-pane">
-        <div className="list-head">
-          <h1 className="visually-hidden">Runs</h1>
-          <RunsTabs />
-          <TextInput
-            aria-label="Search runs"
-            placeholder="Record, name or reason"
-            leftSection={<IconSearch size={13} />}
-            value={params.get('search') ?? ''}
-            onChange={(event) => put({ search: event.currentTarget.value })}
-            className="grows search"
-          />
-          <Select aria-label="Outcome" data={outcomes} value={outcome} onChange={chooseOutcome} w={180} />
-          {id === undefined && (
-            <Select
-              aria-label="System"
-              data={[
-                { value: '', label: 'All systems' },
-                ...systems.map(({ key, name }) => ({ value: key, label: name })),
-              ]}
-              value={params.get('system') ?? ''}
-              onChange={(value) => put({ system: value ?? '' })}
-              w={150}
+        <div>
+          <div className="list-head">
+            <h1 className="visually-hidden">Runs</h1>
+            <RunsTabs />
+            <TextInput
+              aria-label="Search runs"
+              placeholder="Record, name or reason"
+              leftSection={<IconSearch size={13} />}
+              value={params.get('search') ?? ''}
+              onChange={(event) => put({ search: event.currentTarget.value })}
+              className="grows search"
             />
+            <Select aria-label="Outcome" data={outcomes} value={outcome} onChange={chooseOutcome} w={180} />
+          </div>
+          {id === undefined && (
+            <>
+              <RunFilters params={params} put={put} />
+              <RunTimes params={params} put={put} />
+            </>
           )}
         </div>
         {runs.isPending && <Loading />}
         {runs.isError && <Failure error={runs.error} again={() => void runs.refetch()} />}
         {runs.data && all.length === 0 && (
-          <Empty title="No run yet">
-            Change a record in one of the systems; what comes of it appears here at once.
+          <Empty title={params.size > 0 ? 'No run is like that' : 'No run yet'}>
+            {params.size > 0
+              ? 'Narrow the list less, and more of what came in is shown.'
+              : 'Change a record in one of the systems; what comes of it appears here at once.'}
           </Empty>
         )}
         {all.length > 0 && (

@@ -6,6 +6,7 @@ const byResult: Readonly<Record<RunResult, readonly [VerdictTone, string]>> = {
   nothing: ['quiet', 'nothing to do'],
   'own write': ['quiet', 'our own write'],
   late: ['quiet', 'came late'],
+  dropped: ['quiet', 'dropped'],
   'partly failed': ['wrong', 'partly failed'],
   failed: ['wrong', 'failed'],
 };

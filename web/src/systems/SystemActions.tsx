@@ -4,16 +4,19 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { DraftView, RuleView, SystemView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { keys, useRules, useSystemsHealth } from '../api/queries';
+import { keys, usePauses, useRules, useSystemsHealth } from '../api/queries';
 import { useMay } from '../frame/useMay';
 import { count } from '../parts/time';
+import { GoOn } from '../pauses/GoOn';
 
 /** What can be done with a connected system: change how it is reached, its secret, pause it, take it out. */
 export function SystemActions({ system }: { readonly system: SystemView }) {
   const mayChange = useMay('systems.change');
   const client = useQueryClient();
   const navigate = useNavigate();
-  const paused = useSystemsHealth().data?.find((each) => each.system === system.key)?.paused ?? false;
+  const health = useSystemsHealth().data?.find((each) => each.system === system.key);
+  const everything = usePauses().data?.everything ?? null;
+  const paused = health?.paused ?? false;
   const change = useMutation({
     mutationFn: () =>
       ask<DraftView>('/connections/drafts', { method: 'POST', body: { from: 'system', system: system.key } }),
@@ -23,7 +26,7 @@ export function SystemActions({ system }: { readonly system: SystemView }) {
     },
   });
   const pause = useMutation({
-    mutationFn: () => ask(`/systems/${system.key}/${paused ? 'go-on' : 'pause'}`, { method: 'POST' }),
+    mutationFn: () => ask(`/systems/${system.key}/pause`, { method: 'POST' }),
     onSettled: () => client.invalidateQueries({ queryKey: keys.systemsHealth }),
   });
   if (!mayChange || system.reached !== 'connection') return null;
@@ -34,9 +37,14 @@ export function SystemActions({ system }: { readonly system: SystemView }) {
         Change how it is reached
       </Button>
       <Secret system={system} />
-      <Button variant="default" loading={pause.isPending} onClick={() => pause.mutate()}>
-        {paused ? 'Go on' : 'Pause'}
-      </Button>
+      {!paused && (
+        <Button variant="default" loading={pause.isPending} onClick={() => pause.mutate()}>
+          Pause
+        </Button>
+      )}
+      {paused && everything === null && (
+        <GoOn path={`/systems/${system.key}/go-on`} what={system.name} waiting={health?.waiting ?? 0} />
+      )}
       <Button
         variant="default"
         component="a"

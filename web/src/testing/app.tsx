@@ -135,7 +135,7 @@ export function viewOf({
   version: _version,
   ...draft
 }: RuleView['draft'] & { id: string; version: number }): RuleView {
-  return { id, draft, revision: 1, published: null, changedAt: '2026-03-09T10:00:00Z' };
+  return { id, draft, revision: 1, published: null, changedAt: '2026-03-09T10:00:00Z', paused: null };
 }
 
 function wrapped(element: ReactElement, at: string) {

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { lazy, Suspense, type ReactNode } from 'react';
-import { Link } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import type { TodayView } from '@vast-knot/core';
 import { ask } from '../api/client';
 import { keys, useSystems } from '../api/queries';
@@ -8,13 +8,17 @@ import { Failure, Loading } from '../parts/states';
 import { SystemTag } from '../parts/SystemTag';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
+import { PauseEverything } from '../pauses/PauseEverything';
 import { FirstSteps } from './FirstSteps';
 import './today.css';
 
-const Hours = lazy(async () => ({ default: (await import('./Hours')).Hours }));
+const TimesChart = lazy(async () => ({ default: (await import('../parts/TimesChart')).TimesChart }));
+
+const hourMs = 3_600_000;
 
 /** How things stand: what needs a person now, and what happened. Each thing leads to its place. */
 export function TodayPage() {
+  const navigate = useNavigate();
   const today = useQuery({
     queryKey: keys.today,
     queryFn: () => ask<TodayView>('/today'),
@@ -26,7 +30,10 @@ export function TodayPage() {
   const { needs, happened, has } = today.data;
   return (
     <article className="page wide today" aria-label="Today">
-      <h1>How things stand</h1>
+      <header className="page-head">
+        <h1>How things stand</h1>
+        <PauseEverything />
+      </header>
       {!has.runs && <FirstSteps has={has} />}
       <Needs needs={needs} />
       {has.runs && (
@@ -35,7 +42,12 @@ export function TodayPage() {
           <div className="today-happened">
             <div>
               <Suspense fallback={<Loading />}>
-                <Hours hours={happened.hours} />
+                <TimesChart
+                  stretches={happened.hours}
+                  step={hourMs}
+                  label="Events of each hour of the last day"
+                  choose={(from, to) => navigate(`/runs?from=${from}&to=${to}`)}
+                />
               </Suspense>
             </div>
             <Figures happened={happened} />
@@ -47,7 +59,7 @@ export function TodayPage() {
 }
 
 function Needs({ needs }: { readonly needs: TodayView['needs'] }) {
-  const { failures, moreFailures, away, givenUp, oldDrafts, outOfLine } = needs;
+  const { failures, moreFailures, away, paused, givenUp, oldDrafts, outOfLine } = needs;
   const systems = useSystems().data ?? [];
   const rows: {
     readonly key: string;
@@ -69,6 +81,16 @@ function Needs({ needs }: { readonly needs: TodayView['needs'] }) {
         <>
           {since && `since ${shortTime(since)}, `}
           {count(waiting, 'event waits', 'events wait')}
+        </>
+      ),
+    })),
+    ...paused.map(({ id, name, by, at, held }) => ({
+      key: `paused ${id}`,
+      mark: <Verdict tone="will">paused</Verdict>,
+      what: <Link to={`/rules/${id}`}>{name}</Link>,
+      more: (
+        <>
+          by {by} since {shortTime(at)}, {count(held, 'change waits', 'changes wait')}
         </>
       ),
     })),

@@ -35,7 +35,7 @@ interface UndoPreviewedProps {
 
 /** What taking back would do, as the records are now, and doing it with a reason. */
 export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedProps) {
-  const { records, back, stays, isBack, messages, runs } = preview;
+  const { records, back, inPart, stays, isBack, messages, runs } = preview;
   const [because, setBecause] = useState('');
   const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
   const systems = useSystems().data ?? [];
@@ -63,6 +63,7 @@ export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedP
           .map(([standing, number]) => (
             <Verdict key={standing} tone={standings[standing][0]}>
               {standings[standing][1]}: {count(number, 'record')}
+              {standing === 'goes back' && inPart > 0 && `, ${inPart.toLocaleString('en')} of them in part`}
             </Verdict>
           ))}
       </p>

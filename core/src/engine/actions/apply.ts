@@ -80,7 +80,7 @@ export const applyAction: ActionKindRules<ApplyAction, CompiledApply> = {
       records: start.length,
       steps,
     });
-    const reached = await reach(rule, start, context.workspace, steps);
+    const reached = await reach(rule, start, context.workspace, { steps, clock: context.clock });
     if ('branches' in reached) {
       noteFailures(reached.failures, { ...context, steps });
       for (const { of, is } of reached.matched) await rememberPair(of, is, context);
