@@ -84,6 +84,7 @@ module.exports = {
       'history',
       'reconcile',
       'undo',
+      'telling',
       'worker',
       'demo',
       'api',

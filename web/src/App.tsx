@@ -35,6 +35,9 @@ const ReconcilePage = lazy(async () => ({
 const RulePage = lazy(async () => ({ default: (await import('./rules/RulePage')).RulePage }));
 const BeginPage = lazy(async () => ({ default: (await import('./connect/BeginPage')).BeginPage }));
 const ConnectPage = lazy(async () => ({ default: (await import('./connect/ConnectPage')).ConnectPage }));
+const TellingPage = lazy(async () => ({
+  default: (await import('./addresses/TellingPage')).TellingPage,
+}));
 const TodayPage = lazy(async () => ({ default: (await import('./today/TodayPage')).TodayPage }));
 const TablesPage = lazy(async () => ({ default: (await import('./tables/TablesPage')).TablesPage }));
 
@@ -67,6 +70,7 @@ export function App() {
           <Route path="values" element={<ValuesPage />} />
           <Route path="messages/:id?" element={<MessagesPage />} />
           <Route path="addresses/:address?" element={<AddressesPage />} />
+          <Route path="telling" element={<TellingPage />} />
           <Route path="runs/:id?" element={<RunsPage />} />
           <Route
             path="*"

@@ -1,6 +1,7 @@
 /** Between server and web: rules beside the records that exist. Types only. */
 import type { Existing } from '../model/event';
 import type { ExistingDifference, ExistingStanding } from '../reconcile/judge';
+import type { Schedule } from '../model/trigger';
 import type { JobView } from './jobs';
 import type { InboxState, RunResult } from './runs';
 
@@ -81,6 +82,29 @@ export interface ReconcileGroup {
   readonly filter: ReconcileFilter;
   readonly deed?: ExistingDifference['deed'];
   readonly count: number;
+}
+
+/** A look that the clock asked for, and what it found. */
+export interface DriftLook {
+  /** The minute for which it was due, ISO 8601. */
+  readonly due: string;
+  /** The look; null once its records are forgotten. */
+  readonly look: string | null;
+  /** How many records stand how; null until it has ended. */
+  readonly counts: Readonly<Partial<Record<ExistingStanding, number>>> | null;
+  /** How many are out of step that were not at the look before; null until it has ended. */
+  readonly fresh: number | null;
+  /** Why it could not be done; null where it could. */
+  readonly problem: string | null;
+}
+
+/** A rule that is held beside what exists by the clock, only to look. */
+export interface DriftView {
+  readonly schedule: Schedule;
+  readonly by: string;
+  readonly at: string;
+  /** The latest first. */
+  readonly looks: readonly DriftLook[];
 }
 
 /** By what records are put together: the field, its values before and after, or the reason. */

@@ -1,4 +1,4 @@
-import { isDue, isZone } from './clock';
+import { isDue, isZone, quietNow } from './clock';
 
 const six = { at: '06:00', zone: 'Europe/London', days: [] };
 
@@ -25,3 +25,23 @@ test.each([
   ['Europe/Skerry', false],
   ['', false],
 ])('%s is a zone: %s', (zone, is) => expect(isZone(zone)).toBe(is));
+
+test.each([
+  ['2026-12-01T21:59:59Z', false],
+  ['2026-12-01T22:00:00Z', true],
+  ['2026-12-02T00:00:00Z', true],
+  ['2026-12-02T05:59:59Z', true],
+  ['2026-12-02T06:00:00Z', false],
+  // In summer the clock of London is an hour before UTC.
+  ['2026-07-01T21:00:00Z', true],
+  ['2026-07-02T05:00:00Z', false],
+])('from ten in the evening to six in the morning is quiet in London, at %s: %s', (instant, is) => {
+  expect(quietNow({ from: '22:00', to: '06:00', zone: 'Europe/London' }, instant)).toBe(is);
+});
+
+test('a stretch within a day is one, and one that ends where it begins is none', () => {
+  const noon = { from: '12:00', to: '13:00', zone: 'UTC' };
+  expect(quietNow(noon, '2026-03-09T12:59:00Z')).toBe(true);
+  expect(quietNow(noon, '2026-03-09T13:00:00Z')).toBe(false);
+  expect(quietNow({ ...noon, to: '12:00' }, '2026-03-09T12:00:00Z')).toBe(false);
+});

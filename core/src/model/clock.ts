@@ -18,3 +18,17 @@ export function isZone(zone: string): boolean {
     return false;
   }
 }
+
+/** A stretch of every day, by the clock of a zone; it may go over midnight. */
+export interface QuietHours {
+  readonly from: string;
+  readonly to: string;
+  readonly zone: string;
+}
+
+/** Returns whether an instant is in a stretch of the day: from its first minute on, and no more at its last. */
+export function quietNow({ from, to, zone }: QuietHours, instant: string): boolean {
+  const here = Temporal.Instant.from(instant).toZonedDateTimeISO(zone);
+  const clock = `${String(here.hour).padStart(2, '0')}:${String(here.minute).padStart(2, '0')}`;
+  return from <= to ? from <= clock && clock < to : clock >= from || clock < to;
+}

@@ -26,6 +26,8 @@ export const rights = {
   'messages.resend': 'send a message again',
   'endpoints.read': 'see the addresses that messages are sent to',
   'endpoints.change': 'change the addresses that messages are sent to',
+  'telling.read': 'see who is told when something needs a person',
+  'telling.change': 'say who is told when something needs a person',
   'files.send': 'send in a file of rows',
   'jobs.read': 'see long work and how far it has come',
   'jobs.steer': 'begin, pause and cancel long work',

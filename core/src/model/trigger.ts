@@ -46,7 +46,7 @@ const valueChangeSchema = Joi.object<ValueChange>({
   to: Joi.string().allow('').max(1000),
 }).or('from', 'to');
 
-const scheduleSchema = Joi.object<Schedule>({
+export const scheduleSchema = Joi.object<Schedule>({
   at: Joi.string()
     .pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time of day such as 06:00')
     .required(),

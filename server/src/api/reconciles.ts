@@ -1,8 +1,9 @@
 import Joi from 'joi';
 import { v7 as uuid } from 'uuid';
 import {
+  isZone,
+  scheduleSchema,
   standings,
-  whyNotExisting,
   writeCsv,
   type Existing,
   type Json,
@@ -15,12 +16,11 @@ import {
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { beginJob, readJob } from '../jobs/repository';
 import { countChosen, type Choice } from '../reconcile/choosing';
-import { judgingRule } from '../reconcile/judging';
-import { lookKind } from '../reconcile/look';
+import { asItRuns, beginLook } from '../reconcile/begin';
+import { endDrift, readDrift, watchDrift } from '../reconcile/drift';
 import {
   countRecords,
   groupRecords,
-  insertReconcile,
   listRecords,
   listReconciles,
   readReconcile,
@@ -30,7 +30,7 @@ import {
 import { writeKind, type WriteAsked } from '../reconcile/write';
 import { readRule } from '../rules/repository';
 import { uuidOf } from './params';
-import { get, personOf, post, type AppParts, type Handle, type Route } from './route';
+import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
 interface Asked {
   readonly rule: string;
@@ -101,29 +101,17 @@ const start: Handle<'/reconciles'> = async (request, response, parts) => {
   const { rule: ruleId, edited, existing } = parsed(asked, request.body);
   const view = await readRule(parts.pool, ruleId);
   if (!view) throw notFound('such rule');
-  const { published, draft } = view;
-  const rule: Rule | undefined = edited
-    ? { ...draft, id: ruleId, version: 0 }
-    : published
-      ? { ...published.body, id: ruleId, version: published.version }
-      : undefined;
+  const { draft } = view;
+  const rule: Rule | undefined = edited ? { ...draft, id: ruleId, version: 0 } : asItRuns(view);
   if (!rule) throw new HttpProblem(422, 'Not published', `“${draft.name}” is not published.`);
-  const current = await parts.registry.get();
-  const ready = judgingRule(current, rule);
-  if (!ready.ok) throw new HttpProblem(422, 'Not ready', `“${rule.name}” cannot run: ${ready.because}`);
-  const why = whyNotExisting(ready.compiled);
-  if (why !== undefined) throw new HttpProblem(422, 'Not for what exists', why);
-  const { system, recordType } = rule.trigger;
-  if (!current.stores.has(system))
-    throw new HttpProblem(
-      422,
-      'Not listed',
-      `${system} only tells of its ${recordType}; they cannot be listed.`,
-    );
   const id = uuid();
-  const by = personOf(request);
-  await insertReconcile(parts.pool, { id, rule, existing, askedBy: by });
-  await beginJob(parts.pool, { id, kind: lookKind.kind, asked: { reconcile: id }, by });
+  const not = await beginLook(parts.pool, await parts.registry.get(), {
+    id,
+    rule,
+    existing,
+    by: personOf(request),
+  });
+  if (not) throw new HttpProblem(422, not.title, not.because);
   response.status(202).json({ id });
 };
 
@@ -263,6 +251,28 @@ function linesOf({
 const cell = (json: unknown) =>
   json === null || json === undefined ? '' : typeof json === 'string' ? json : JSON.stringify(json);
 
+const driftOf: Handle<'/rules/:id/drift'> = async (request, response, { pool }) => {
+  response.json((await readDrift(pool, uuidOf(request.params.id, 'rule'))) ?? null);
+};
+
+/** Has a rule looked at by the clock. */
+const watch: Handle<'/rules/:id/drift'> = async (request, response, { pool }) => {
+  const id = uuidOf(request.params.id, 'rule');
+  const schedule = parsed(scheduleSchema, request.body);
+  if (!isZone(schedule.zone)) {
+    const message = `“${schedule.zone}” is no zone of the IANA database, such as Europe/London.`;
+    throw new HttpProblem(422, 'Not valid', message, [{ at: 'zone', message }]);
+  }
+  if (!(await readRule(pool, id))) throw notFound('such rule');
+  await watchDrift(pool, { rule: id, schedule, by: personOf(request) });
+  response.json((await readDrift(pool, id)) ?? null);
+};
+
+const unwatch: Handle<'/rules/:id/drift'> = async (request, response, { pool }) => {
+  await endDrift(pool, uuidOf(request.params.id, 'rule'));
+  response.json(null);
+};
+
 /** Rules beside the records that exist: how each stands, and writing what was chosen. */
 export const reconcileRoutes: readonly Route[] = [
   post('/reconciles', 'reconciles.look', start),
@@ -272,4 +282,7 @@ export const reconcileRoutes: readonly Route[] = [
   get('/reconciles/:id/groups', 'reconciles.read', groups),
   get('/reconciles/:id/report.csv', 'reconciles.read', report),
   post('/reconciles/:id/writes', 'reconciles.write', write),
+  get('/rules/:id/drift', 'reconciles.read', driftOf),
+  put('/rules/:id/drift', 'reconciles.look', watch),
+  remove('/rules/:id/drift', 'reconciles.look', unwatch),
 ];

@@ -15,6 +15,7 @@ import { sampleRoutes } from './samples';
 import { streamRoutes } from './stream';
 import { systemRoutes } from './systems';
 import { tableRoutes } from './tables';
+import { tellingRoutes } from './telling';
 import { todayRoutes } from './today';
 import { undoRoutes } from './undo';
 import { valueRoutes } from './values';
@@ -36,6 +37,7 @@ export const routes: readonly Route[] = [
   ...runRoutes,
   ...failureRoutes,
   ...todayRoutes,
+  ...tellingRoutes,
   ...waitRoutes,
   ...pauseRoutes,
   ...messageRoutes,

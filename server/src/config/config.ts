@@ -32,6 +32,10 @@ export interface Config {
   /** For how many days runs are kept; those that failed, longer. */
   readonly keeping: { readonly days: number; readonly failedDays: number };
   readonly logLevel: string;
+  /** How mail is sent to people; absent where no mail server is set up. */
+  readonly mail?: { readonly url: string; readonly from: string };
+  /** With which token `/metrics` is read; absent where there is none. */
+  readonly metricsToken?: string;
   /** What the computation of one thing that a person asks for may take, and how many are computed at once. */
   readonly computeLimits: { readonly threads: number; readonly seconds: number; readonly megabytes: number };
   /** What the thread of the worker may take: memory, and how long it may answer nothing. */
@@ -77,6 +81,9 @@ interface Settings {
   readonly KEEP_DAYS: number;
   readonly KEEP_FAILED_DAYS: number;
   readonly LOG_LEVEL: string;
+  readonly SMTP_URL?: string;
+  readonly MAIL_FROM: string;
+  readonly METRICS_TOKEN?: string;
 }
 
 const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
@@ -137,6 +144,9 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
   KEEP_DAYS: Joi.number().integer().min(1).default(90),
   KEEP_FAILED_DAYS: Joi.number().integer().min(1).default(365),
   LOG_LEVEL: Joi.string().default('info'),
+  SMTP_URL: Joi.string().uri({ scheme: ['smtp', 'smtps'] }),
+  MAIL_FROM: Joi.string().default('Vast Knot <vast-knot@localhost>'),
+  METRICS_TOKEN: Joi.string().min(16),
 }).unknown();
 
 /** @throws Error with one sentence when a setting is missing or wrong. */
@@ -164,6 +174,8 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     intakePerSecond: value.INTAKE_PER_SECOND,
     keeping: { days: value.KEEP_DAYS, failedDays: value.KEEP_FAILED_DAYS },
     logLevel: value.LOG_LEVEL,
+    ...(value.SMTP_URL !== undefined && { mail: { url: value.SMTP_URL, from: value.MAIL_FROM } }),
+    ...(value.METRICS_TOKEN !== undefined && { metricsToken: value.METRICS_TOKEN }),
     computeLimits: {
       threads: value.COMPUTE_THREADS,
       seconds: value.COMPUTE_SECONDS,

@@ -1,4 +1,5 @@
 import {
+  AtHandWorkspace,
   compileRule,
   existingEvent,
   judge,
@@ -56,7 +57,8 @@ export async function judgeAll(
   judging: Judging,
 ): Promise<readonly Judged[]> {
   const { catalog } = registry;
-  const workspace = new ConnectedWorkspace(registry);
+  // They were read with their page: a rule that writes to its own record asks for none of them again.
+  const workspace = new AtHandWorkspace(new ConnectedWorkspace(registry), records);
   const pause = breath();
   const one = async (stored: StoredRecord): Promise<Judged> => {
     try {

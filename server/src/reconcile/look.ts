@@ -1,6 +1,7 @@
 import { readPath, type CompiledRule, type Json, type Judged, type StoredRecord } from '@vast-knot/core';
 import { ahead, pagesFrom, type RecordsPage } from '../connector/recordStore';
 import { JobEnds, type JobKind } from '../jobs/runJob';
+import { noteDrift } from './noteDrift';
 import { holding } from './holding';
 import { judgeAll, judgingRule } from './judging';
 import { keepJudged, readReconcile, type JudgedRecord } from './repository';
@@ -59,7 +60,10 @@ export const lookKind: JobKind = {
         cursor = page.next ?? undefined;
       }
       const ended = cursor === undefined;
-      if (ended) total = done;
+      if (ended) {
+        total = done;
+        await noteDrift(pool, id);
+      }
       return { ...standsAt(), ended };
     };
     return {

@@ -15,11 +15,13 @@ import { historyKind } from '../history/compareHistory';
 import { runJob, type JobKind } from '../jobs/runJob';
 import { deliverMessage } from '../messages/deliver';
 import type { Outside, RegistrySource } from '../registry/registry';
+import { driftTick } from '../reconcile/drift';
 import { lookKind } from '../reconcile/look';
 import { writeKind } from '../reconcile/write';
 import { undoManyKind } from '../undo/undoMany';
 import { clearOld } from '../runs/clear';
 import { tick } from '../schedule/tick';
+import { tellPeople } from '../telling/tell';
 import { queueConnecting } from '../systems/connecting';
 import { clearExchanges } from '../systems/journal';
 import { releaseWait, type Wait } from '../waits/waits';
@@ -68,6 +70,7 @@ const heartbeatMs = 5000;
 /** Every night, and minutes that passed while no worker ran, up to a day. */
 const clock = [
   '* * * * * schedule_tick ?fill=1d&queue=clock',
+  '* * * * * tell_people ?queue=tell&max=1',
   '17 2 * * * connect_all ?fill=1d&queue=clock&max=25',
   '41 2 * * * look_at_schemas ?fill=1d&queue=schemas&max=25',
   '5 3 * * * clear_old ?fill=1d&queue=clear&max=25',
@@ -205,8 +208,20 @@ export class Worker {
           const lost = await queueLost(pool);
           if (lost > 0)
             log.warn({ lanes: lost }, 'lanes whose events waited without a job were queued again');
-          await tick(pool, await registry.get(), new Date(_cron.ts).toISOString());
+          const minute = new Date(_cron.ts).toISOString();
+          await tick(pool, await registry.get(), minute);
+          await driftTick(pool, await registry.get(), minute);
         },
+        tell_people: async () =>
+          tellPeople({
+            pool,
+            registry: await registry.get(),
+            dispatcher,
+            allowedOutbound: config.allowedOutbound,
+            mail: config.mail,
+            publicUrl: config.publicUrl,
+            now: new Date(),
+          }),
         clear_old: async () => {
           await clearExchanges(pool);
           await clearDrafts(pool);

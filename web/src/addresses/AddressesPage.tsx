@@ -36,6 +36,9 @@ export function AddressesPage() {
         <Link to="/messages" className="row side-entry">
           All messages …
         </Link>
+        <Link to="/telling" className="row side-entry">
+          Who is told …
+        </Link>
       </nav>
       <div className="page">
         <div className="page-head">

@@ -60,6 +60,7 @@ export const keys = {
   jobs: ['jobs'] as const,
   history: (id: string) => ['jobs', 'history', id] as const,
   reconciles: ['jobs', 'reconciles'] as const,
+  drift: (rule: string) => ['jobs', 'drift', rule] as const,
   reconcileList: (rule: string) => ['jobs', 'reconciles', 'list', rule] as const,
   reconcile: (id: string) => ['jobs', 'reconciles', 'one', id] as const,
   reconcileRecords: (id: string, filter: string) =>
@@ -73,6 +74,7 @@ export const keys = {
   runs: ['runs'] as const,
   today: ['today'] as const,
   pauses: ['pauses'] as const,
+  telling: ['telling'] as const,
   failures: ['failures'] as const,
   runList: (filter: string) => ['runs', 'list', filter] as const,
   runTimes: (filter: string) => ['run times', filter] as const,

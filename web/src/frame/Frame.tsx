@@ -89,7 +89,7 @@ export function Frame({ user }: { readonly user: SignedIn }) {
 /** The record view and the outside addresses belong to the systems, and failures, messages and reconciles to the runs. */
 function belongs(pathname: string, path: string): boolean {
   return (
-    (path === '/systems' && (pathname === '/records' || pathname.startsWith('/addresses'))) ||
+    (path === '/systems' && (pathname === '/records' || /^\/(addresses|telling)/.test(pathname))) ||
     (path === '/runs' && /^\/(messages|reconcile|failures)/.test(pathname))
   );
 }

@@ -1,16 +1,18 @@
 import { parseJson, printJson, type System } from '@vast-knot/core';
 import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { ask, sentenceOf } from '../api/client';
 import { keys, useMessage } from '../api/queries';
-import { JsonEditor } from '../bench/JsonEditor';
 import { useMay } from '../frame/useMay';
 import { Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { messageVerdicts } from './messageVerdicts';
+
+// What is typed into is large; it is fetched when somebody edits.
+const JsonEditor = lazy(async () => ({ default: (await import('../bench/JsonEditor')).JsonEditor }));
 
 const noSystems: readonly System[] = [];
 
@@ -107,13 +109,15 @@ export function MessageView({ id }: { readonly id: string }) {
       ) : (
         <div className="note">
           <p className="flush">The data of the message, to be sent as a message of its own:</p>
-          <JsonEditor
-            label="The data to send"
-            systems={noSystems}
-            value={text}
-            placeholder="{ … }"
-            onChange={setText}
-          />
+          <Suspense fallback={<Loading />}>
+            <JsonEditor
+              label="The data to send"
+              systems={noSystems}
+              value={text}
+              placeholder="{ … }"
+              onChange={setText}
+            />
+          </Suspense>
           <Button
             size="compact-sm"
             color="ember"

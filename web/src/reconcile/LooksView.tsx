@@ -8,6 +8,7 @@ import { count, shortTime } from '../parts/time';
 import { useAddress } from '../parts/useAddress';
 import { Verdict } from '../parts/Verdict';
 import { RunsTabs } from '../runs/RunsTabs';
+import { Drift } from './Drift';
 import { BeginLook } from './BeginLook';
 import { standingWords } from './standingWords';
 import { useReconciles } from './useReconcile';
@@ -29,6 +30,7 @@ export function LooksView() {
         what it would write for each, as if it had just changed. Nothing is written before you choose what.
       </p>
       {mayLook && <BeginLook rules={rules} chosen={chosen} choose={(id) => put({ rule: id })} />}
+      {chosen && <Drift key={chosen.id} rule={chosen} />}
       {looks.isPending && <Loading />}
       {looks.isError && <Failure error={looks.error} again={() => void looks.refetch()} />}
       {looks.data?.length === 0 && (

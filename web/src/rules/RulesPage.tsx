@@ -54,7 +54,7 @@ export function RulesPage() {
                 <RuleSentence body={rule.draft} systems={known} />
               </span>
               <span className="to-right">
-                {rule.paused && <Verdict tone="will">paused</Verdict>}
+                {rule.paused && <Verdict tone="will">paused</Verdict>}{' '}
                 <RunsVersion
                   version={rule.published?.version}
                   same={rule.published !== null && sameRule(rule.published.body, rule.draft)}

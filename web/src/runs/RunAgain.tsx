@@ -1,12 +1,15 @@
 import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
 import { parseJson, printJson, startedRules, type RunDetail, type SystemView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useSystems } from '../api/queries';
-import { JsonEditor } from '../bench/JsonEditor';
 import { useMay } from '../frame/useMay';
+import { Loading } from '../parts/states';
+
+// What is typed into is large; it is fetched when somebody edits.
+const JsonEditor = lazy(async () => ({ default: (await import('../bench/JsonEditor')).JsonEditor }));
 
 const noSystems: readonly SystemView[] = [];
 
@@ -52,13 +55,15 @@ export function RunAgain({ run }: { readonly run: RunDetail }) {
             , and write it to the systems, even where somebody has changed it there.
           </p>
           {text !== undefined && (
-            <JsonEditor
-              label="The payload to run"
-              systems={systems}
-              value={text}
-              placeholder={'{ "record": { … }, "before": { … } }'}
-              onChange={setText}
-            />
+            <Suspense fallback={<Loading />}>
+              <JsonEditor
+                label="The payload to run"
+                systems={systems}
+                value={text}
+                placeholder={'{ "record": { … }, "before": { … } }'}
+                onChange={setText}
+              />
+            </Suspense>
           )}
           <Button size="compact-sm" color="ember" loading={again.isPending} onClick={() => again.mutate()}>
             Run and write

@@ -33,6 +33,9 @@ export function TodayPage() {
       <header className="page-head">
         <h1>How things stand</h1>
         <PauseEverything />
+        <Link to="/telling" className="small">
+          Who is told
+        </Link>
       </header>
       {!has.runs && <FirstSteps has={has} />}
       <Needs needs={needs} />

@@ -1,0 +1,27 @@
+import { refKey, type RecordRef, type StoredRecord } from '../model/record';
+import type { ApplyResult, GuardedChange, Search, Workspace } from './workspace';
+
+/** Another workspace with records that were read a moment ago: whoever asks for one of them gets it, and nothing is asked of its system. */
+export class AtHandWorkspace implements Workspace {
+  private readonly records: ReadonlyMap<string, StoredRecord>;
+
+  constructor(
+    private readonly base: Workspace,
+    records: readonly StoredRecord[],
+  ) {
+    this.records = new Map(records.map((stored) => [refKey(stored.ref), stored]));
+  }
+
+  get(ref: RecordRef): Promise<StoredRecord | undefined> {
+    const known = this.records.get(refKey(ref));
+    return known ? Promise.resolve(known) : this.base.get(ref);
+  }
+
+  find(search: Search): Promise<readonly StoredRecord[]> {
+    return this.base.find(search);
+  }
+
+  apply(changes: readonly GuardedChange[]): Promise<readonly ApplyResult[]> {
+    return this.base.apply(changes);
+  }
+}
