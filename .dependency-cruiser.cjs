@@ -61,6 +61,7 @@ module.exports = {
     ...rooms('server', [
       'config',
       'db',
+      'metrics',
       'http',
       'connector',
       'systems',

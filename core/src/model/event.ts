@@ -51,6 +51,8 @@ export interface Undoes {
   readonly without?: readonly string[];
   /** Only what this rule wrote. */
   readonly rule?: string;
+  /** What goes back starts rules, as if somebody had changed it in its system. */
+  readonly starts?: true;
 }
 
 /** A change event after its envelope has been read. */

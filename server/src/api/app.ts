@@ -7,6 +7,7 @@ import { jsonBody } from '../http/jsonBody';
 import { answerProblems, nothingHere } from '../http/problem';
 import { ownPagesOnly, requireRight, sessions } from '../http/session';
 import { healthRoutes } from './health';
+import { metricsRoute } from './metrics';
 import { intakeRoutes } from './hooks';
 import type { AppParts } from './route';
 import { routes } from './routes';
@@ -45,6 +46,7 @@ export function createApp(parts: AppParts): Express {
     }),
   );
   healthRoutes(app, pool);
+  if (config.metricsToken !== undefined) app.get('/metrics', metricsRoute(pool, config.metricsToken));
   app.use('/api', api(parts));
 
   if (existsSync(config.webFolder)) servePages(app, config.webFolder);

@@ -24,6 +24,7 @@ interface Asked {
   readonly because: string;
   readonly only?: readonly string[];
   readonly without?: readonly string[];
+  readonly starts?: true;
 }
 
 const sinceSchema = Joi.string().isoDate().max(60).required();
@@ -33,6 +34,7 @@ const asked = Joi.object<Asked>({
   because: reason,
   only: Joi.array().items(Joi.string().max(700)).min(1).max(10_000),
   without: Joi.array().items(Joi.string().max(700)).max(10_000),
+  starts: Joi.valid(true),
 });
 
 async function runOf(id: string, { pool }: AppParts) {
@@ -47,7 +49,7 @@ const preview: Handle<'/runs/:id/undo'> = async (request, response, parts) => {
 };
 
 const undo: Handle<'/runs/:id/undo'> = async (request, response, parts) => {
-  const { id, because, only, without } = parsed(asked, request.body);
+  const { id, because, only, without, starts } = parsed(asked, request.body);
   const run = await runOf(request.params.id, parts);
   const undoes = {
     run: run.id,
@@ -55,6 +57,7 @@ const undo: Handle<'/runs/:id/undo'> = async (request, response, parts) => {
     by: personOf(request),
     ...(only && { only }),
     ...(without && { without }),
+    ...(starts && { starts }),
   };
   const { changed: _changed, ...event } = run.event;
   const made = await accept(parts.pool, undoEvent(id, event, undoes));
@@ -104,17 +107,22 @@ async function ruleOf(id: string, { pool }: AppParts) {
 }
 
 const undoReconcile: Handle<'/reconciles/:id/undo'> = async (request, response, parts) => {
-  const { because } = parsed(Joi.object<{ because: string }>({ because: reason }), request.body);
+  const schema = Joi.object<{ because: string; starts?: true }>({ because: reason, starts: Joi.valid(true) });
+  const asked = parsed(schema, request.body);
   const { id: reconcile } = await lookOf(request.params.id, parts);
-  response.status(202).json(await begin(parts, { job: uuid(), because, by: personOf(request), reconcile }));
+  response.status(202).json(await begin(parts, { ...asked, job: uuid(), by: personOf(request), reconcile }));
 };
 
 const undoRule: Handle<'/rules/:id/undo'> = async (request, response, parts) => {
-  const schema = Joi.object<{ because: string; since: string }>({ because: reason, since: sinceSchema });
-  const { because, since } = parsed(schema, request.body);
+  const schema = Joi.object<{ because: string; since: string; starts?: true }>({
+    because: reason,
+    since: sinceSchema,
+    starts: Joi.valid(true),
+  });
+  const asked = parsed(schema, request.body);
   const { id: rule } = await ruleOf(request.params.id, parts);
   const until = new Date().toISOString();
-  const many = { job: uuid(), because, by: personOf(request), rule, since, until };
+  const many = { ...asked, job: uuid(), by: personOf(request), rule, until };
   response.status(202).json(await begin(parts, many));
 };
 

@@ -138,6 +138,7 @@ export async function lookUp(client: Runner, events: readonly ReceivedEvent[]): 
 export interface WaitingEvent {
   readonly id: string;
   readonly event: ReceivedEvent;
+  readonly receivedAt: Date;
   /** How often it was tried. */
   readonly attempts: number;
   readonly nextAt: Date;

@@ -31,7 +31,7 @@ const nextStatement = prepared(
      OR EXISTS (SELECT 1 FROM flights WHERE creates AND sent_at > now() - interval '30 seconds' AND run_id <> oldest.id
        AND (flights.system, flights.record_type) = (asked.system, asked.record_type)) AS blocked
    FROM unnest($1::text[], $2::text[], $3::text[]) AS asked (system, record_type, record_id),
-     LATERAL (SELECT id, event, attempts, next_at AS "nextAt", next_at FROM inbox WHERE state = 'waiting'
+     LATERAL (SELECT id, event, attempts, received_at AS "receivedAt", next_at AS "nextAt", next_at FROM inbox WHERE state = 'waiting'
        AND (inbox.system, inbox.record_type, inbox.record_id) = (asked.system, asked.record_type, asked.record_id)
        ORDER BY id LIMIT 1) AS oldest`,
 );
@@ -49,9 +49,9 @@ export async function nextOf(runner: Runner, refs: readonly RecordRef[]): Promis
     ]),
   );
   return new Map(
-    rows.map(({ id, event, attempts, nextAt, due, deaths, run, blocked }) => [
-      refKey(event.ref),
-      { waiting: { id, event, attempts, nextAt, due, deaths }, run: run ? soFar(run) : undefined, blocked },
+    rows.map(({ run, blocked, ...waiting }) => [
+      refKey(waiting.event.ref),
+      { waiting, run: run ? soFar(run) : undefined, blocked },
     ]),
   );
 }

@@ -82,7 +82,7 @@ async function change(at: Harbour, id: string, set: Record<string, string>): Pro
 async function takeBack(
   at: Harbour,
   run: string,
-  part: Pick<Undoes, 'only' | 'without'> = {},
+  part: Pick<Undoes, 'only' | 'without' | 'starts'> = {},
 ): Promise<string> {
   const payload = await readPayload(database.pool, run);
   if (!payload) throw new Error('no such run');
@@ -147,6 +147,31 @@ test('a field that somebody changed since stays, and the preview says who; singl
     '1 record was taken back, 1 stays as it is.',
   ]);
   expect(phones(at)).toEqual(['2', 'by hand']);
+});
+
+test('what goes back starts no rule, unless that is asked for: then it counts as changed in its system', async () => {
+  const noteOfBooking = rule(4, {
+    name: 'Note of booking',
+    trigger: { system: 'desk', recordType: 'booking', kinds: ['updated'], watched: ['phone'] },
+    actions: [{ kind: 'write', target: 'record', lines: [line('note', '"was " & before.phone')] }],
+  });
+  const at = await harbour({ rules: [phoneToBookings] });
+  const later = openHarbour(database.pool, { rules: [phoneToBookings, noteOfBooking] });
+  const heard = { ...at, registry: { ...at.registry, rules: later.registry.rules } };
+  const comesBack = async () => {
+    const record = at.desk.record('booking', 'C0a') ?? {};
+    const event = { ...companyEvent(record), ref: bookingRef('C0a'), source: '/desk', id: uuid() };
+    const id = await accept(database.pool, event);
+    await handle(bookingRef('C0a'), heard);
+    return (await runOf(id ?? ''))[0];
+  };
+  const run = await change(at, 'C0', { phone: '2' });
+  expect(await comesBack()).toBe('own write');
+  const undone = await takeBack(at, run);
+  expect(await comesBack()).toBe('own write');
+  await takeBack(at, undone, { starts: true });
+  expect(await comesBack()).toBe('wrote');
+  expect(at.desk.record('booking', 'C0a')).toMatchObject({ phone: '2', note: 'was 1' });
 });
 
 test('a record of which one field was changed since goes back in part', async () => {

@@ -14,6 +14,8 @@ export type UndoManyAsked = ManyRuns & {
   readonly job: string;
   readonly because: string;
   readonly by: string;
+  /** What goes back starts rules. */
+  readonly starts?: true;
 };
 
 /** Runs that are taken back in one step. */
@@ -140,6 +142,7 @@ function eventFor(asked: UndoManyAsked, { id, event }: RunRow): ReceivedEvent {
     because,
     by,
     ...(rule !== undefined && { rule }),
+    ...(asked.starts && { starts: true as const }),
   });
 }
 

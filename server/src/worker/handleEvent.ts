@@ -78,7 +78,8 @@ export async function handleEvent(
       };
       writes = plan.left.length > largePlan ? await keepLargePlan(pool, plan) : await sets.plan.do(plan);
     }
-    const settled = await settle({ pool, sets, workspace }, waiting.id, writes);
+    const asOthers = run.event.undoes?.starts === true;
+    const settled = await settle({ pool, sets, workspace }, waiting.id, writes, { asOthers });
     return await concluded(pool, waiting.id, report, settled);
   } catch (thrown) {
     if (!(thrown instanceof WorkspaceError)) throw thrown;

@@ -5,6 +5,9 @@ import { Gates } from '../connector/gates';
 import { outboundAgent } from '../connector/outbound';
 import { openPool, type Pool } from '../db/pool';
 import { Seal } from '../db/seal';
+import type { Measures } from '../metrics/measures';
+import { unmeasured } from '../metrics/measures';
+import { Metrics } from '../metrics/metrics';
 import { RegistryCache, type Outside } from '../registry/registry';
 import { Journal } from '../systems/journal';
 import { Standing } from './standing';
@@ -20,6 +23,7 @@ export interface ServerParts {
   /** How systems and other outside addresses are reached. */
   readonly outside: Outside;
   readonly standing: Standing;
+  readonly measures: Measures;
   readonly log: Logger;
   close(): Promise<void>;
 }
@@ -38,9 +42,17 @@ export function openParts(config: Config): ServerParts {
     dispatcher,
     gates,
     allowedOutbound: config.allowedOutbound,
-    watch: (system, watched) => journal.note(system, watched),
+    watch: (system, watched) => {
+      journal.note(system, watched);
+      const { status, milliseconds } = watched.exchanged;
+      metrics?.asked(system.key, status !== null, milliseconds / 1000);
+    },
     came: (system, watched, what) => journal.note(system, watched, what),
   };
+  const metrics =
+    config.metricsToken === undefined
+      ? undefined
+      : new Metrics(pool, (error) => log.error(error, 'what was counted could not be kept'));
   const standing = new Standing(gates, { databaseUrl: config.databaseUrl, pool, log });
   return {
     pool,
@@ -48,11 +60,13 @@ export function openParts(config: Config): ServerParts {
     dispatcher,
     gates,
     standing,
+    measures: metrics ?? unmeasured,
     log,
     outside,
     registry: new RegistryCache(pool, seal, outside),
     async close() {
       await standing.stop();
+      await metrics?.stop();
       await journal.stop();
       await dispatcher.destroy();
       await pool.end();

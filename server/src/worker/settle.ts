@@ -27,7 +27,6 @@ import {
 import { stoppedBy } from '../runs/repository';
 import { OpenWrites } from './openWrites';
 import type { Sets } from './sets';
-import { noteResults } from './sets/note';
 
 /** Batches that are sent or noted at the same time. */
 const atOnce = 3;
@@ -57,6 +56,8 @@ export interface Settled {
 /** What became of the writes of a run so far, as far as others depend on it. */
 interface Course extends Creations {
   readonly runId: string;
+  /** Its writes are not remembered as ours: when they come back as events they start rules, as somebody else's do. */
+  readonly asOthers: boolean;
   /** Records that were not written, and what their writes came to. */
   readonly unwritten: Map<string, KeptState>;
   /** The system that is not asked now, and until when. */
@@ -70,13 +71,14 @@ interface Course extends Creations {
 
 /**
  * Sends the open writes of a run, those that others follow from first, and notes the result of each; `atHand` has them where the
- * plan was just stored. A write whose cause was refused is given up; one whose cause is to be tried again waits for it. Once
+ * plan was just stored; `asOthers` where what comes back of them is to start rules. A write whose cause was refused is given up; one whose cause is to be tried again waits for it. Once
  * somebody stops the run, no further batch is sent.
  */
 export async function settle(
   sending: Sending,
   runId: string,
   atHand: readonly WaitingWrite[] | undefined,
+  { asOthers = false }: { readonly asOthers?: boolean } = {},
 ): Promise<Settled> {
   const { pool } = sending;
   // All that the run ever planned is at hand.
@@ -84,6 +86,7 @@ export async function settle(
   const open = new OpenWrites((after, most) => waitingWrites(pool, runId, after, most), atHand);
   const course: Course = {
     runId,
+    asOthers,
     ...(whole ? creationsIn(whole) : await creationsOf(pool, runId)),
     unwritten: new Map(),
     waits: undefined,
@@ -151,7 +154,7 @@ async function sendWhatCan(
 
 /** Saves results of writes of a run, and hears whether somebody stopped it meanwhile. */
 async function note(
-  { pool, sets }: Sending,
+  { sets }: Sending,
   course: Course,
   settled: readonly SettledWrite[],
   { own = [], goesOn = false }: { readonly own?: readonly OwnWrite[]; readonly goesOn?: boolean } = {},
@@ -160,7 +163,7 @@ async function note(
   for (const { state } of settled) course.counts[state]++;
   const toNote = { runId: course.runId, settled, own, goesOn };
   // Nobody else waits for that of many writes.
-  const by = settled.length > many ? (await noteResults(pool, [toNote]))[0] : await sets.note.do(toNote);
+  const by = settled.length > many ? await sets.noteAlone(toNote) : await sets.note.do(toNote);
   course.stoppedBy ??= by;
 }
 
@@ -235,7 +238,7 @@ async function sendBatch(
   for (const { ref, state } of settled) if (state === 'conflict') course.contended.push(ref);
   const own = batch.flatMap(({ planned }, at) => {
     const change = sent[at];
-    return change ? ownWriteOf(change, planned.before, results[at]) : [];
+    return change && !course.asOthers ? ownWriteOf(change, planned.before, results[at]) : [];
   });
   await note(sending, course, settled, { own, goesOn: whole === undefined || whole > batch.length });
   return batch.flatMap(({ planned }, at) => {

@@ -7,11 +7,13 @@ import type { Logger as Log } from 'pino';
 import type { RecordRef } from '@vast-knot/core';
 import type { Config } from '../config/config';
 import type { Gates } from '../connector/gates';
-import { isDatabaseAway, type Pool } from '../db/pool';
+import { inTransaction, isDatabaseAway, type Pool } from '../db/pool';
 import { clearDrafts } from '../drafts/repository';
 import { queueLost, type Lane } from '../inbox/lanes';
 import type { Dispatcher } from 'undici';
 import { historyKind } from '../history/compareHistory';
+import type { Measures } from '../metrics/measures';
+import { foldGone } from '../metrics/metrics';
 import { runJob, type JobKind } from '../jobs/runJob';
 import { deliverMessage } from '../messages/deliver';
 import type { Outside, RegistrySource } from '../registry/registry';
@@ -91,6 +93,7 @@ interface WorkerParts {
   readonly outside: Outside;
   readonly log: Log;
   readonly computing: Computing;
+  readonly measures: Measures;
   /** Hears that the worker can do no more: its connections to the database broke. It has to be started anew. */
   readonly broken: (why: Error) => void;
 }
@@ -125,7 +128,7 @@ export class Worker {
     const owner = `worker ${lockKey}`;
     const state = { stopping: false };
     const stopping = () => state.stopping;
-    const sets = new Sets(pool, config.mostAttempts);
+    const sets = new Sets(pool, config.mostAttempts, parts.measures);
     const turns = new Turns();
     const wakes = new Wakes(config.databaseUrl);
     await lock.query('SELECT pg_advisory_lock(4600, $1)', [lockKey]);
@@ -225,6 +228,7 @@ export class Worker {
         clear_old: async () => {
           await clearExchanges(pool);
           await clearDrafts(pool);
+          await inTransaction(pool, foldGone);
           const cleared = await clearOld(pool, config.keeping, stopping);
           if (cleared > 0) log.info({ cleared }, 'old runs were cleared away');
         },

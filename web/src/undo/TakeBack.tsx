@@ -6,7 +6,7 @@ import type { UndoPreview } from '@vast-knot/core';
 import { ask } from '../api/client';
 import { keys } from '../api/queries';
 import { Failure, Loading } from '../parts/states';
-import { UndoPreviewed } from './UndoPreviewed';
+import { UndoPreviewed, type HowTaken } from './UndoPreviewed';
 
 /** Stands in the address while taking a run back is looked at. */
 export const takeBackHash = '#take-back';
@@ -21,10 +21,10 @@ export function TakeBack({ run, close }: { readonly run: string; readonly close:
     queryFn: () => ask<UndoPreview>(`/runs/${run}/undo`),
     gcTime: 0,
   });
-  const takeBack = async (because: string, without: readonly string[]) => {
+  const takeBack = async (because: string, { without, starts }: HowTaken) => {
     const { run: made } = await ask<{ run: string | null }>(`/runs/${run}/undo`, {
       method: 'POST',
-      body: { id, because, ...(without.length > 0 && { without }) },
+      body: { id, because, ...(without.length > 0 && { without }), ...(starts && { starts }) },
     });
     await navigate(`/runs/${made ?? ''}`);
   };

@@ -10,7 +10,7 @@ import { Failure, Loading } from '../parts/states';
 import { count } from '../parts/time';
 import { useAddress } from '../parts/useAddress';
 import { useReconcile } from '../reconcile/useReconcile';
-import { UndoPreviewed } from './UndoPreviewed';
+import { UndoPreviewed, type HowTaken } from './UndoPreviewed';
 
 /** Everything that a reconcile wrote: what taking it back would do, and doing it. */
 export function TakeBackReconcile() {
@@ -80,10 +80,10 @@ function TakeBackMany({ path, query, since, children }: TakeBackManyProps) {
     enabled: query !== undefined && job === null,
     gcTime: 0,
   });
-  const takeBack = async (because: string) => {
+  const takeBack = async (because: string, { starts }: HowTaken) => {
     const { job: begun } = await ask<{ job: string }>(`/${path}/undo`, {
       method: 'POST',
-      body: { because, ...(since !== undefined && { since }) },
+      body: { because, ...(since !== undefined && { since }), ...(starts && { starts }) },
     });
     put({ job: begun });
   };

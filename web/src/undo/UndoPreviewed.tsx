@@ -25,10 +25,18 @@ const standings: Readonly<Record<UndoStanding, readonly [VerdictTone, string]>> 
   'is back': ['settled', 'is back already'],
 };
 
+/** How what was written is taken back. */
+export interface HowTaken {
+  /** Records that stay as they are, by `refKey`. */
+  readonly without: readonly string[];
+  /** Whether what goes back starts rules. */
+  readonly starts: boolean;
+}
+
 interface UndoPreviewedProps {
   readonly preview: UndoPreview;
   /** Has it taken back; where single records can be left out, without some of them. */
-  readonly takeBack: (because: string, without: readonly string[]) => Promise<unknown>;
+  readonly takeBack: (because: string, how: HowTaken) => Promise<unknown>;
   /** Whether single records can be left out. */
   readonly canLeaveOut: boolean;
 }
@@ -41,7 +49,8 @@ export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedP
   const systems = useSystems().data ?? [];
   const mayUndo = useMay('runs.undo');
   const chosen = back - without.size;
-  const undo = useMutation({ mutationFn: () => takeBack(because, [...without]) });
+  const [starts, setStarts] = useState(false);
+  const undo = useMutation({ mutationFn: () => takeBack(because, { without: [...without], starts }) });
   const choose = (key: string, chosenNow: boolean) =>
     setWithout((known) => {
       const next = new Set(known);
@@ -144,9 +153,15 @@ export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedP
             Take back {count(chosen, 'record')}
           </Button>
           <span className="small dim">
-            That is {runs > 1 ? 'runs of their own: they start' : 'a run of its own: it starts'} no rule, and
-            can be taken back too.
+            That is {runs > 1 ? 'runs of their own' : 'a run of its own'}
+            {starts ? '' : runs > 1 ? ': they start no rule' : ': it starts no rule'}, and can be taken back
+            too.
           </span>
+          <Checkbox
+            label="Start rules for what goes back, as if somebody had changed it in its system"
+            checked={starts}
+            onChange={({ currentTarget: { checked } }) => setStarts(checked)}
+          />
         </form>
       )}
       {undo.isError && (

@@ -5,6 +5,7 @@ import { storeMessages } from '../../messages/repository';
 import { creationsOf } from '../../runs/plan';
 import { notingRuns } from '../../runs/repository';
 import { keepWaiting } from '../../waits/waits';
+import type { Measures } from '../../metrics/measures';
 import type { Handled } from '../handled';
 
 /** A try that has ended. */
@@ -16,7 +17,7 @@ export interface ToConclude {
 /** Notes what tries came to: their events are done, given up after `most` tries, or wait for another one. */
 export async function conclude(
   pool: Pool,
-  most: number,
+  { most, measures }: { readonly most: number; readonly measures: Measures },
   all: readonly ToConclude[],
 ): Promise<readonly undefined[]> {
   const tried = all.map(({ waiting, handled }) => triedAs(waiting, handled, most));
@@ -38,6 +39,11 @@ export async function conclude(
       await note(client);
       for (const each of more) await leadOn(client, each);
     });
+  for (const [at, { state, result }] of tried.entries()) {
+    const { event, receivedAt } = all[at]?.waiting ?? {};
+    if (state !== 'waiting' && event && receivedAt)
+      measures.runEnded(event.ref.system, result ?? state, (Date.now() - receivedAt.getTime()) / 1000);
+  }
   return all.map(() => undefined);
 }
 

@@ -1,12 +1,13 @@
 import { refKey, type RecordRef } from '@vast-knot/core';
 import { Gather } from '../../db/gather';
 import type { Pool } from '../../db/pool';
+import { unmeasured, type Measures } from '../../metrics/measures';
 import { nextOf, type Next } from '../../runs/next';
 import { notingSending, type WaitingWrite } from '../../runs/plan';
 import type { RunSoFar } from '../../runs/repository';
 import { deriveAndBegin, type ToDerive } from './begin';
 import { conclude, type ToConclude } from './conclude';
-import { noteResults, type ToNote } from './note';
+import { measureWrites, noteResults, type ToNote } from './note';
 import { keepPlans, type ToKeep } from './plan';
 
 /** Events of one turn at most. */
@@ -23,9 +24,11 @@ export class Sets {
   readonly send: Gather<readonly WaitingWrite[], undefined>;
   readonly note: Gather<ToNote, string | undefined>;
   readonly conclude: Gather<ToConclude, undefined>;
+  /** As `note`, for so many that nobody else waits for them. */
+  readonly noteAlone: (one: ToNote) => Promise<string | undefined>;
 
   /** After `mostAttempts` tries an event is given up. */
-  constructor(pool: Pool, mostAttempts: number) {
+  constructor(pool: Pool, mostAttempts: number, measures: Measures = unmeasured) {
     this.next = new Gather(
       async (refs) => {
         const next = await nextOf(pool, refs);
@@ -42,7 +45,13 @@ export class Sets {
       },
       { most },
     );
-    this.note = new Gather((all) => noteResults(pool, all), { most });
-    this.conclude = new Gather((all) => conclude(pool, mostAttempts, all), { most });
+    const note = async (all: readonly ToNote[]) => {
+      const stopped = await noteResults(pool, all);
+      measureWrites(measures, all);
+      return stopped;
+    };
+    this.note = new Gather(note, { most });
+    this.noteAlone = async (one) => (await note([one]))[0];
+    this.conclude = new Gather((all) => conclude(pool, { most: mostAttempts, measures }, all), { most });
   }
 }

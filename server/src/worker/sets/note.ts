@@ -3,6 +3,7 @@ import { telling } from '../../db/notices';
 import { inTransaction, together, type Pool } from '../../db/pool';
 import { imagesAfterWrites, type OwnWrite } from '../../images/derive';
 import { keepingImages } from '../../images/images';
+import type { Measures } from '../../metrics/measures';
 import { notingWrites, type SettledWrite } from '../../runs/plan';
 import { stoppedBy } from '../../runs/repository';
 
@@ -48,4 +49,16 @@ export async function noteResults(
   const more = all.filter(({ goesOn }) => goesOn).map(({ runId }) => runId);
   const stopped = more.length > 0 ? await stoppedBy(pool, more) : undefined;
   return all.map(({ runId }) => stopped?.get(runId));
+}
+
+/** Counts what writes came to. */
+export function measureWrites(measures: Measures, all: readonly ToNote[]): void {
+  const counts = new Map<string, { system: string; state: string; count: number }>();
+  for (const { ref, state } of all.flatMap(({ settled }) => settled)) {
+    const key = `${ref.system} ${state}`;
+    const known = counts.get(key) ?? { system: ref.system, state, count: 0 };
+    known.count++;
+    counts.set(key, known);
+  }
+  for (const { system, state, count } of counts.values()) measures.wrote(system, state, count);
 }
