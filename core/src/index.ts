@@ -135,6 +135,7 @@ export { sampleNotes } from './replay/sampleNotes';
 export { samplesFromCsv, type CsvRows } from './replay/samplesFromCsv';
 export { maskRecords, maskSample } from './replay/mask';
 export * from './reconcile/existing';
+export { rightAtSight } from './reconcile/rightAtSight';
 export * from './reconcile/judge';
 export { likeCause } from './model/likeCause';
 export * from './undo/undo';

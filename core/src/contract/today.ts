@@ -3,6 +3,17 @@ import type { FailureGroup } from './failures';
 import type { HeldOfRule } from './pauses';
 import type { Stretch } from './runs';
 
+/** A table without rows for keys that records hold. */
+export interface TableGap {
+  readonly table: string;
+  /** How many keys have no row. */
+  readonly uncovered: number;
+  /** The rules that look them up, by name. */
+  readonly rules: readonly string[];
+  /** ISO 8601. */
+  readonly lookedAt: string;
+}
+
 /** How things stand: what needs a person now, and what happened. */
 export interface TodayView {
   readonly needs: {
@@ -19,6 +30,8 @@ export interface TodayView {
     readonly paused: readonly HeldOfRule[];
     /** Messages that were given up. */
     readonly givenUp: number;
+    /** Tables in which values were missing when they were looked at last. */
+    readonly gaps: readonly TableGap[];
     /** Drafts that nobody touched for a week, and that are not what runs. */
     readonly oldDrafts: readonly { readonly id: string; readonly name: string; readonly changedAt: string }[];
     /** Looks at what exists in which something would change that was not written. */

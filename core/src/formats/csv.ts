@@ -5,12 +5,12 @@ type Csv = { readonly lines: readonly (readonly string[])[] } | { readonly probl
 
 /** Reads CSV as RFC 4180 has it; the mark between values may be a comma, semicolon or tab, whichever the file uses. */
 export function readCsv(text: string): Csv {
-  const { data, errors } = Papa.parse<string[]>(text.replace(/^\ufeff/, ''), {
+  const plain = text.replace(/^\ufeff/, '');
+  const { data, errors } = Papa.parse<string[]>(plain, {
     skipEmptyLines: true,
-    delimitersToGuess: [',', ';', '\t'],
+    delimiter: delimiterOf(plain),
   });
-  // A file of one column has no mark to be guessed, which is no mistake.
-  const [wrong] = errors.filter(({ type }) => type !== 'Delimiter');
+  const [wrong] = errors;
   if (wrong) {
     const line = wrong.row === undefined ? '' : ` in line ${wrong.row + 1}`;
     return { problem: `This is not CSV${line}: ${wrong.message}.` };
@@ -24,4 +24,16 @@ export function writeCsv(lines: readonly (readonly string[])[]): string {
     lines.map((line) => [...line]),
     { newline: '\r\n' },
   );
+}
+
+const delimiters = [',', ';', '\t'] as const;
+
+/** Returns what stands between the cells of a CSV text: what parts its first line into the most titles. What stands in its cells says nothing. */
+export function delimiterOf(text: string): string {
+  const titles = (delimiter: string) =>
+    (
+      Papa.parse(text, { preview: 1, skipEmptyLines: true, delimiter }).data[0] as
+        readonly string[] | undefined
+    )?.length ?? 0;
+  return delimiters.reduce((best, each) => (titles(each) > titles(best) ? each : best));
 }

@@ -43,6 +43,14 @@ test('a mark of byte order and blank lines are no rows', async () => {
   ]);
 });
 
+test('what stands in the cells does not say what stands between them', async () => {
+  const read = await rows('one,two\r\nx;;,x\r\nx,x;;;\r\n', 12);
+  expect(read.map((row) => row.ok && row.cells)).toEqual([
+    { one: 'x;;', two: 'x' },
+    { one: 'x', two: 'x;;;' },
+  ]);
+});
+
 test('law: what is written as CSV is read again, in chunks of whatever size', async () => {
   const cell = fc.string({ maxLength: 8 }).map((text) => `x${text}`);
   const table = fc.array(fc.tuple(cell, cell), { minLength: 1, maxLength: 6 });

@@ -1,4 +1,5 @@
 import Papa from 'papaparse';
+import { delimiterOf } from './csv';
 import type { FileRow, RowReader } from './rowReader';
 
 /** Reads CSV as RFC 4180 has it, with a first line of titles. */
@@ -61,7 +62,7 @@ async function* linesOf(chunks: AsyncIterable<string>): AsyncGenerator<readonly 
 
 /** Reads with the marks that the beginning of a file uses: comma, semicolon or tab, and the end of its lines. */
 function parserFor(beginning: string): Papa.Parser {
-  const { delimiter } = Papa.parse(beginning, { preview: 10, delimitersToGuess: [',', ';', '\t'] }).meta;
   const [newline] = /\r\n|\n|\r/.exec(beginning) ?? ['\n'];
+  const delimiter = delimiterOf(beginning);
   return new Papa.Parser({ delimiter, newline: newline as '\r\n' | '\n' | '\r' });
 }

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { catalog, compiled, find, line, rule, stored, surroundings, write } from '../engine/testHarbour';
 import { compileRule } from '../engine/compileRule';
+import { writePolicies } from '../engine/actions/mappingLine';
 import { runEvent } from '../engine/run';
 import type { RuleBody } from '../engine/rule';
 import type { Existing } from '../model/event';
@@ -9,6 +10,7 @@ import type { StoredRecord } from '../model/record';
 import { MemoryWorkspace } from '../workspace/memory';
 import { existingEvent, whyNotExisting } from './existing';
 import { judge, sameJudged, type Judged } from './judge';
+import { rightAtSight } from './rightAtSight';
 
 const company = (id: string, fields: StoredRecord['record'] = {}) => stored('company', id, fields);
 const person = (id: string, fields: StoredRecord['record'] = {}) => stored('person', id, fields);
@@ -168,4 +170,70 @@ test('law: what is written once is right when it is looked at again, and only bl
 
 test('a rule with a mistake is not looked through', () => {
   expect(compileRule({ ...toPeople(line('note', 'nme')), id: 'r', version: 0 }, surroundings).ok).toBe(false);
+});
+
+describe('what is right at sight', () => {
+  const looking = { id: 'look', time: '2026-03-09T09:00:00Z', existing: 'as its lines say' } as const;
+
+  test('law: what the lines alone call right is right for the engine, and nothing is right for it alone but what it keeps', async () => {
+    const words = fc.constantFrom('', ' a', 'a', 'Skerry', 'open');
+    const size = fc.constantFrom<Json>(null, 0, 1, 2.5, '3');
+    const lines = fc.array(
+      fc
+        .record({
+          field: fc.constantFrom('status', 'code', 'name', 'size'),
+          formula: fc.constantFrom(
+            'name',
+            'UPPER(code)',
+            'TRIM(note)',
+            '""',
+            'size',
+            'LEFT(name, size)',
+            'status',
+          ),
+          policy: fc.constantFrom(...writePolicies),
+        })
+        .map(({ field, formula, policy }) => line(field, formula, { policy })),
+      { minLength: 1, maxLength: 3 },
+    );
+    const guard = fc.constantFrom('', 'size > 0', 'status = "open"', 'LEFT(name, size) = "a"');
+    const records = fc.array(fc.record({ name: words, code: words, status: words, size }), {
+      minLength: 1,
+      maxLength: 6,
+    });
+    let atSight = 0;
+    let right = 0;
+    await fc.assert(
+      fc.asyncProperty(lines, guard, records, async (of, only, all) => {
+        const body = { ...rule([write('record', ...of)]), guard: only };
+        const result = compileRule(
+          { ...body, id: 'r0', version: 1 },
+          { ...surroundings, rules: new Map(), endpoints: new Set() },
+        );
+        if (!result.ok) return;
+        const sees = rightAtSight(result.compiled, looking);
+        if (!sees) throw new Error('it looks for no other record');
+        const stands = all.map((fields, at) => company(`C${at}`, fields as StoredRecord['record']));
+        const judged = await look(body, stands);
+        for (const each of stands) {
+          const is = judged[each.ref.id]?.standing === 'right';
+          if (is) right++;
+          if (!sees(each)) continue;
+          atSight++;
+          expect(is).toBe(true);
+        }
+      }),
+      { numRuns: 300 },
+    );
+    // It would be no use if it saw little.
+    expect(atSight).toBeGreaterThan(right / 3);
+  });
+
+  test('a rule that looks elsewhere, or reads how it was, cannot be told at sight', () => {
+    const [elsewhere] = compiled([toPeople(line('note', 'name'))]);
+    const [becomes] = compiled([
+      { ...rule([write('record', line('code', 'name'))]), guard: 'size > 0', becomesTrue: true },
+    ]);
+    for (const one of [elsewhere, becomes]) expect(one && rightAtSight(one, looking)).toBeUndefined();
+  });
 });

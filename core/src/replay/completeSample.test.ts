@@ -69,6 +69,7 @@ test.each([
       'input',
       'rule',
       'existing',
+      'edited',
       'reviewed',
       'folded',
       'readAt',

@@ -3,6 +3,7 @@ import type { Pool } from '../db/pool';
 import { listReconciles, viewsOf } from '../reconcile/repository';
 import { listRules } from '../rules/repository';
 import { failureGroups } from '../runs/failures';
+import { readGaps } from '../tables/gaps';
 import { listHeld } from '../waits/held';
 import { readHealth } from '../systems/states';
 import { get, type Handle, type Route } from './route';
@@ -22,13 +23,14 @@ const today: Handle<'/today'> = async (_request, response, { pool }) => {
 async function readToday(pool: Pool): Promise<TodayView> {
   const rules = await listRules(pool);
   const names = new Map(rules.map(({ id, draft }) => [id, draft.name]));
-  const [{ groups }, health, { rows: givenUp }, happened, outOfLine, paused] = await Promise.all([
+  const [{ groups }, health, { rows: givenUp }, happened, outOfLine, paused, gaps] = await Promise.all([
     failureGroups(pool, (id) => names.get(id)),
     readHealth(pool),
     pool.query<{ count: number }>(`SELECT count(*)::integer AS count FROM messages WHERE state = 'given up'`),
     readHappened(pool, names),
     readOutOfLine(pool),
     listHeld(pool),
+    readGaps(pool),
   ]);
   const open = groups.filter(({ aside }) => aside === null);
   return {
@@ -39,6 +41,7 @@ async function readToday(pool: Pool): Promise<TodayView> {
         .filter(({ standing }) => standing === 'away')
         .map(({ system, since, because, waiting }) => ({ system, since, because, waiting })),
       paused,
+      gaps,
       givenUp: givenUp[0]?.count ?? 0,
       oldDrafts: rules
         .filter(isOldDraft)

@@ -30,6 +30,7 @@ import { releaseWait, type Wait } from '../waits/waits';
 import type { Computing } from './computing';
 import { connectSystem } from './connectSystem';
 import { listenToSystem } from './listenToSystem';
+import { lookAtTables } from './lookAtTables';
 import { lookAtSchemas } from './lookAtSchemas';
 import { NotedHearing } from './notedHearing';
 import { handleLane } from './handleLane';
@@ -75,6 +76,7 @@ const clock = [
   '* * * * * tell_people ?queue=tell&max=1',
   '17 2 * * * connect_all ?fill=1d&queue=clock&max=25',
   '41 2 * * * look_at_schemas ?fill=1d&queue=schemas&max=25',
+  '51 2 * * * look_at_tables ?fill=1d&queue=schemas&max=25',
   '5 3 * * * clear_old ?fill=1d&queue=clear&max=25',
 ];
 
@@ -237,6 +239,7 @@ export class Worker {
             await queueConnecting(pool, key, { whole: true });
         },
         look_at_schemas: () => lookAtSchemas({ pool, registry, outside, log }),
+        look_at_tables: () => lookAtTables({ pool, registry, log }),
         connect_system: async (payload) => {
           const { system, whole } = readSystem(payload);
           await connectSystem(system, { pool, registry: await registry.get(), log }, whole);

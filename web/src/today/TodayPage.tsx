@@ -9,6 +9,7 @@ import { SystemTag } from '../parts/SystemTag';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { PauseEverything } from '../pauses/PauseEverything';
+import { useDiffering } from './useDiffering';
 import { FirstSteps } from './FirstSteps';
 import './today.css';
 
@@ -62,7 +63,8 @@ export function TodayPage() {
 }
 
 function Needs({ needs }: { readonly needs: TodayView['needs'] }) {
-  const { failures, moreFailures, away, paused, givenUp, oldDrafts, outOfLine } = needs;
+  const { failures, moreFailures, away, paused, gaps, givenUp, oldDrafts, outOfLine } = needs;
+  const differing = useDiffering() ?? 0;
   const systems = useSystems().data ?? [];
   const rows: {
     readonly key: string;
@@ -127,6 +129,31 @@ function Needs({ needs }: { readonly needs: TodayView['needs'] }) {
         </>
       ),
     })),
+    ...gaps.map(({ table, uncovered, rules, lookedAt }) => ({
+      key: `gap ${table}`,
+      mark: <Verdict tone="wrong">values missing</Verdict>,
+      what: (
+        <>
+          <Link to={`/tables/${encodeURIComponent(table)}?tab=coverage`}>{table}</Link>{' '}
+          <span className="small dim">for {rules.join(', ')}</span>
+        </>
+      ),
+      more: (
+        <>
+          {count(uncovered, 'key has no row', 'keys have no row')}, looked at {shortTime(lookedAt)}
+        </>
+      ),
+    })),
+    ...(differing > 0
+      ? [
+          {
+            key: 'samples',
+            mark: <Verdict tone="wrong">differ</Verdict>,
+            what: <Link to="/bench?verdict=differs&against=published">Samples, with the rules that run</Link>,
+            more: <>{count(differing, 'sample')}</>,
+          },
+        ]
+      : []),
     ...oldDrafts.map(({ id, name, changedAt }) => ({
       key: `draft ${id}`,
       mark: <Verdict tone="quiet">old draft</Verdict>,
