@@ -40,6 +40,8 @@ export const lookKind: JobKind = {
     };
     /** The pages from there on; begun anew after a failure. */
     let pages: AsyncGenerator<RecordsPage> | undefined;
+    /** The records of the page before: where some were added or removed meanwhile, the next one may have them again. */
+    let seen: ReadonlySet<string> = new Set();
     const lookOn = async () => {
       const current = await registry.get();
       const ready = judgingRule(current, rule);
@@ -49,12 +51,13 @@ export const lookKind: JobKind = {
       pages ??= ahead(pagesFrom(store, { type: recordType, limit: pageSize, cursor }));
       const { value: page } = (await pages.next()) as IteratorResult<RecordsPage, undefined>;
       if (page) {
-        const judged = await judgeAll(current, ready, page.records, judging);
-        await keepJudged(
-          pool,
-          id,
-          judged.map((one, at) => named(one, page.records[at], ready.compiled)),
-        );
+        const fresh = page.records.filter(({ ref }) => !seen.has(ref.id));
+        const judged = await judgeAll(current, ready, fresh, judging);
+        await keepJudged(pool, id, {
+          records: judged.map((one, at) => named(one, fresh[at], ready.compiled)),
+          before: done,
+        });
+        seen = new Set(page.records.map(({ ref }) => ref.id));
         done += page.records.length;
         total = page.total ?? total;
         cursor = page.next ?? undefined;

@@ -16,6 +16,7 @@ export async function noteDrift(runner: Runner, reconcile: string): Promise<void
        WHERE drift_looks.due < here.due AND drift_looks.counts IS NOT NULL ORDER BY drift_looks.due DESC LIMIT 1
      ), stands AS (
        SELECT standing, count(*)::integer AS count FROM reconcile_records WHERE reconcile = $1 GROUP BY 1
+       UNION ALL SELECT 'right', sum(cardinality(ids))::integer FROM reconcile_right WHERE reconcile = $1 HAVING count(*) > 0
      )
      UPDATE drift_looks SET
        counts = coalesce((SELECT json_object_agg(standing, count) FROM stands), '{}'),

@@ -23,7 +23,6 @@ import {
   countRecords,
   groupRecords,
   insertReconcile,
-  keepJudged,
   listRecords,
   readReconcile,
   viewsOf,
@@ -298,16 +297,42 @@ test('what a job that was stopped has not begun is under way no more, and can be
   expect(await view(id)).toMatchObject({ written: count, underWay: 0 });
 });
 
-test('a record that comes on two pages is kept once', async () => {
-  const id = uuid();
-  await insertReconcile(database.pool, {
-    id,
-    rule: phoneToBookings,
-    existing: 'as its lines say',
-    askedBy: 'Mara',
-  });
-  const one = { recordId: 'C1', name: null, standing: 'right' as const, because: '', differences: [] };
-  await keepJudged(database.pool, id, [one]);
-  await keepJudged(database.pool, id, [{ ...one, standing: 'none', because: 'No record was reached.' }]);
-  expect(await records(id)).toMatchObject([{ recordId: 'C1', standing: 'right' }]);
+test('a record that comes on two pages is kept once, whether it is right or not', async () => {
+  const at = harbour(9);
+  // Somebody removes a record while they are read, so that each page has the last of the one before.
+  at.book.page = async ({ type, cursor }) => {
+    const all = await at.book.find(type, []);
+    const from = Number(cursor ?? 0);
+    return { records: all.slice(from, from + 3), next: from + 3 < all.length ? String(from + 2) : null };
+  };
+  const id = await look(at);
+  expect((await records(id)).map(({ recordId }) => recordId).sort()).toEqual(
+    Array.from({ length: 9 }, (_none, n) => `C${n}`),
+  );
+  expect(Object.values((await view(id)).counts).reduce((sum, count) => sum + count, 0)).toBe(9);
+});
+
+test('those that are right are listed after the others, page by page, and are found by their names', async () => {
+  const at = harbour(30);
+  const id = await look(at);
+  const list = async (after: string, filter: ReconcileFilter = {}) =>
+    listRecords(database.pool, id, filter, { after, limit: 7 });
+  const all: string[] = [];
+  for (let page = await list('0'); page.length > 0; page = await list(page.at(-1)?.seq ?? ''))
+    all.push(...page.map(({ recordId, standing }) => `${recordId} ${standing}`));
+  expect(new Set(all).size).toBe(30);
+  expect(all.slice(-8).every((line) => line.endsWith(' right'))).toBe(true);
+  expect((await list('0', { standing: 'right' })).map(({ recordId }) => recordId)).toEqual([
+    'C0',
+    'C3',
+    'C6',
+    'C12',
+    'C15',
+    'C18',
+    'C21',
+  ]);
+  expect((await list('0', { standing: 'right', search: 'company 27' })).map(({ name }) => name)).toEqual([
+    'Company 27',
+  ]);
+  expect(await countRecords(database.pool, id, { standing: 'right' })).toEqual({ total: 8, writable: 0 });
 });

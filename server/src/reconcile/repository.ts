@@ -68,12 +68,24 @@ export interface JudgedRecord extends Judged {
   readonly name: string | null;
 }
 
-/** Keeps how records stand; one that came on an earlier page stays as it was kept. */
+/**
+ * Keeps how the records of a page stand. Those that are right are kept together: most are, and nothing more is told of them. `before` is how
+ * many records were looked at before; a page that was kept before a kill is kept once.
+ */
 export async function keepJudged(
   runner: Runner,
   id: string,
-  records: readonly JudgedRecord[],
+  { records: all, before }: { readonly records: readonly JudgedRecord[]; readonly before: number },
 ): Promise<void> {
+  const isRight = ({ standing }: JudgedRecord) => standing === 'right';
+  const right = all.filter(isRight);
+  if (right.length > 0)
+    await runner.query(
+      `INSERT INTO reconcile_right (reconcile, before, ids, names) VALUES ($1, $2, $3, $4) ON CONFLICT (reconcile, before) DO NOTHING`,
+      [id, before, right.map(({ recordId }) => recordId), right.map(({ name }) => name ?? '')],
+    );
+  const records = all.filter((one) => !isRight(one));
+  if (records.length === 0) return;
   await runner.query(
     `INSERT INTO reconcile_records (reconcile, record_id, name, standing, because, cause, differences)
      SELECT $1, id, name, standing, because, cause, differences
@@ -112,14 +124,33 @@ const outcomeOf: Readonly<Record<NonNullable<ReconcileFilter['outcome']>, string
   'under way': isUnderWay,
 };
 
-/** The records of looks, each with its run, and with the job that is to write it while that has not ended. */
-const records = `reconcile_records AS kept LEFT JOIN inbox AS run ON run.id = kept.run_id
+/** Places of records that are right begin here: they come after those of which there is more to say. */
+const rightFrom = 10n ** 15n;
+/** More than are kept together. */
+const mostTogether = 10_000;
+
+/** All records of looks, as rows of one shape; `more` narrows which of those that are right are gone through. */
+const everyRecord = (
+  more = '',
+) => `(SELECT seq, reconcile, record_id, name, standing, because, cause, differences, chosen_by, run_id, skipped
+    FROM reconcile_records
+  UNION ALL
+  SELECT ${rightFrom} + page.id * ${mostTogether} + place, page.reconcile, record, nullif(label, ''), 'right', NULL, NULL, NULL::jsonb,
+    NULL::uuid, NULL::bigint, NULL
+  FROM (SELECT * FROM reconcile_right ${more}) AS page, unnest(ids, names) WITH ORDINALITY AS each (record, label, place)) AS kept`;
+
+/** With the run of each, and with the job that is to write it while that has not ended. */
+const withRun = `LEFT JOIN inbox AS run ON run.id = kept.run_id
   LEFT JOIN jobs AS job ON job.id = kept.chosen_by AND job.finished_at IS NULL`;
+
+/** The records of looks, each with its run, and with the job that is to write it while that has not ended. */
+const records = (more?: string) => `${everyRecord(more)} ${withRun}`;
 
 /** The records of a look that a filter lets through, as a part of a statement with its values. */
 export function fitting(
   id: string,
   filter: ReconcileFilter,
+  moreOfRight?: string,
 ): { readonly from: string; readonly values: unknown[] } {
   const values: unknown[] = [id];
   const bound = (value: unknown) => `$${values.push(value)}`;
@@ -143,7 +174,7 @@ export function fitting(
   }
   if (outcome !== undefined) conditions.push(`(${outcomeOf[outcome]})`);
   return {
-    from: `${records} WHERE ${conditions.join(' AND ')}`,
+    from: `${records(moreOfRight)} WHERE ${conditions.join(' AND ')}`,
     values,
   };
 }
@@ -160,12 +191,23 @@ export async function listRecords(
   filter: ReconcileFilter,
   { after, limit }: { readonly after: string; readonly limit: number },
 ): Promise<readonly ReconcileRecord[]> {
-  const { from, values } = fitting(id, filter);
+  const { from, values } = fitting(id, filter, rightAfter(filter, { after, limit }));
   const { rows } = await runner.query<ReconcileRecord>(
     `SELECT ${recordColumns} FROM ${from} AND kept.seq > $${values.length + 1} ORDER BY kept.seq LIMIT $${values.length + 2}`,
     [...values, after, limit],
   );
   return rows;
+}
+
+/** Returns which of those that are right a list goes through: no more than it needs, where each of them fits. */
+function rightAfter(
+  { search }: ReconcileFilter,
+  { after, limit }: { readonly after: string; readonly limit: number },
+): string {
+  const first = BigInt(after) < rightFrom ? 0n : (BigInt(after) - rightFrom) / BigInt(mostTogether);
+  const own = `WHERE reconcile = $1 AND id >= ${first}`;
+  // Each of them has one record at least.
+  return search === undefined || search === '' ? `${own} ORDER BY id LIMIT ${limit + 1}` : own;
 }
 
 /** What of a look can still be written. */
@@ -247,7 +289,8 @@ export async function viewsOf(
 ): Promise<readonly ReconcileView[]> {
   const ids = looks.map(({ id }) => id);
   const { rows: counts } = await runner.query<CountRow>(
-    `SELECT reconcile, standing, count(*)::float8 AS count FROM reconcile_records WHERE reconcile = ANY ($1) GROUP BY 1, 2`,
+    `SELECT reconcile, standing, count(*)::float8 AS count FROM reconcile_records WHERE reconcile = ANY ($1) GROUP BY 1, 2
+     UNION ALL SELECT reconcile, 'right', sum(cardinality(ids))::float8 FROM reconcile_right WHERE reconcile = ANY ($1) GROUP BY 1`,
     [ids],
   );
   // Ids of jobs count upwards with time.
@@ -255,7 +298,7 @@ export async function viewsOf(
     `SELECT reconcile, count(*)::float8 AS chosen, (count(*) FILTER (WHERE ${isWritten}))::float8 AS written,
        (count(*) FILTER (WHERE run.state = 'failed'))::float8 AS failed, (count(*) FILTER (WHERE ${isUnderWay}))::float8 AS "underWay",
        count(skipped)::float8 AS skipped, max(chosen_by::text) AS writing
-     FROM ${records} WHERE reconcile = ANY ($1) AND chosen_by IS NOT NULL GROUP BY 1`,
+     FROM reconcile_records AS kept ${withRun} WHERE reconcile = ANY ($1) AND chosen_by IS NOT NULL GROUP BY 1`,
     [ids],
   );
   const jobs = await readJobs(runner, [...ids, ...outcomes.map(({ writing }) => writing)]);
