@@ -9,6 +9,7 @@ import {
   type System,
 } from '@vast-knot/core';
 import { useSystems } from '../api/queries';
+import { Loading } from '../parts/states';
 import { count } from '../parts/time';
 import { JsonEditor } from './JsonEditor';
 import { RecordTypeSelect, type TypePlace } from '../parts/RecordTypeSelect';
@@ -17,7 +18,8 @@ const noSystems: readonly System[] = [];
 
 /** Samples as JSON or CSV: pasted, typed, or from a file; what is wrong is told while it is written. */
 export function AsJson({ onDrafts }: { readonly onDrafts: (drafts: readonly SampleDraft[]) => void }) {
-  const systems = useSystems().data ?? noSystems;
+  const known = useSystems();
+  const systems = known.data ?? noSystems;
   const [text, setText] = useState('');
   const [place, setPlace] = useState<TypePlace>();
   const [read, setRead] = useState<ReadSamples>();
@@ -28,6 +30,8 @@ export function AsJson({ onDrafts }: { readonly onDrafts: (drafts: readonly Samp
     setRead(made);
     onDrafts(made?.ok ? made.drafts : []);
   };
+  // What can be offered while one types is not known before.
+  if (known.isPending) return <Loading />;
   return (
     <>
       <p className="dim">
