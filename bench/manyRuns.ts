@@ -6,6 +6,7 @@ import type { Figure } from './timing';
 const runs = 1_000_000;
 const rounds = 5;
 const mostMs = 300;
+const mostTodayMs = 200;
 
 /** What people ask of the list of runs: all, by system, state, result and rule, by name, reason and id, and a page far back. */
 const questions: readonly (readonly [string, string])[] = [
@@ -20,6 +21,9 @@ const questions: readonly (readonly [string, string])[] = [
   ['a text that nothing has', 'own=hidden&search=no such words'],
   ['an id', 'search=C-4217'],
   ['a page far back', 'own=hidden&before=20000'],
+  ['those of a rare kind', 'kind=reconciled'],
+  ['those in which a field changed', 'own=hidden&field=phone'],
+  ['those of a day half a year ago', 'own=hidden&from=2026-05-20T00:00:00Z&to=2026-05-21T00:00:00Z'],
 ];
 
 /** The list of runs, its filters and its search, through the API, with a million runs of a year and more. */
@@ -30,23 +34,26 @@ export async function benchManyRuns(): Promise<readonly Figure[]> {
     await fill(stack);
     const cookie = await signedIn(stack);
     const figures: Figure[] = [];
-    for (const [what, query] of questions) {
+    const ask = async (what: string, path: string, most: number) => {
       let best = Infinity;
       for (let round = 0; round < rounds; round++) {
         const began = performance.now();
-        const answer = await fetch(`${stack.url}/api/runs?${query}`, { headers: { cookie } });
+        const answer = await fetch(`${stack.url}/api/${path}`, { headers: { cookie } });
         const text = await answer.text();
-        if (!answer.ok) throw new Error(`${query}: ${answer.status} ${text}`);
+        if (!answer.ok) throw new Error(`${path}: ${answer.status} ${text}`);
         best = Math.min(best, performance.now() - began);
       }
       figures.push({
-        what: `list of runs with ${runs.toLocaleString('en')}: ${what}`,
+        what: `with ${runs.toLocaleString('en')} runs: ${what}`,
         value: best,
         unit: 'ms',
-        wanted: `under ${mostMs}`,
-        met: best < mostMs,
+        wanted: `under ${most}`,
+        met: best < most,
       });
-    }
+    };
+    for (const [what, query] of questions) await ask(`the list, ${what}`, `runs?${query}`, mostMs);
+    await ask('when they came, as a chart', 'runs/times?own=hidden', mostMs);
+    await ask('how things stand, the first page', 'today', mostTodayMs);
     return figures;
   } finally {
     await stack.stop();

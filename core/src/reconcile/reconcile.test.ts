@@ -201,8 +201,6 @@ describe('what is right at sight', () => {
       minLength: 1,
       maxLength: 6,
     });
-    let atSight = 0;
-    let right = 0;
     await fc.assert(
       fc.asyncProperty(lines, guard, records, async (of, only, all) => {
         const body = { ...rule([write('record', ...of)]), guard: only };
@@ -217,16 +215,13 @@ describe('what is right at sight', () => {
         const judged = await look(body, stands);
         for (const each of stands) {
           const is = judged[each.ref.id]?.standing === 'right';
-          if (is) right++;
-          if (!sees(each)) continue;
-          atSight++;
-          expect(is).toBe(true);
+          // What a policy keeps is right as well, and is left to the engine.
+          if (of.every(({ policy }) => policy === 'always')) expect(sees(each)).toBe(is);
+          else if (sees(each)) expect(is).toBe(true);
         }
       }),
       { numRuns: 300 },
     );
-    // It would be no use if it saw little.
-    expect(atSight).toBeGreaterThan(right / 3);
   });
 
   test('a rule that looks elsewhere, or reads how it was, cannot be told at sight', () => {

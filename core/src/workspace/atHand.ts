@@ -3,17 +3,17 @@ import type { ApplyResult, GuardedChange, Search, Workspace } from './workspace'
 
 /** Another workspace with records that were read a moment ago: whoever asks for one of them gets it, and nothing is asked of its system. */
 export class AtHandWorkspace implements Workspace {
-  private readonly records: ReadonlyMap<string, StoredRecord>;
+  /** By `refKey`, once one of them is asked for. */
+  private byKey: ReadonlyMap<string, StoredRecord> | undefined;
 
   constructor(
     private readonly base: Workspace,
-    records: readonly StoredRecord[],
-  ) {
-    this.records = new Map(records.map((stored) => [refKey(stored.ref), stored]));
-  }
+    private readonly records: readonly StoredRecord[],
+  ) {}
 
   get(ref: RecordRef): Promise<StoredRecord | undefined> {
-    const known = this.records.get(refKey(ref));
+    this.byKey ??= new Map(this.records.map((stored) => [refKey(stored.ref), stored]));
+    const known = this.byKey.get(refKey(ref));
     return known ? Promise.resolve(known) : this.base.get(ref);
   }
 

@@ -65,7 +65,6 @@ export async function judgeAll(
   const pause = breath();
   const isRight = rightAtSight(compiled, judging);
   const one = async (stored: StoredRecord): Promise<Judged> => {
-    if (isRight?.(stored)) return right;
     try {
       const event = existingEvent(compiled, stored, judging);
       return judge((await runEvent(event, { catalog, rules, workspace, waits: true, pause })).report);
@@ -74,8 +73,14 @@ export async function judgeAll(
       return { standing: 'cannot', because: thrown.problem.message, differences: [] };
     }
   };
-  const judged: Judged[] = [];
-  for (let at = 0; at < records.length; at += atOnce)
-    judged.push(...(await Promise.all(records.slice(at, at + atOnce).map(one))));
-  return judged;
+  const judged = records.map((stored) => (isRight?.(stored) ? right : undefined));
+  const open = judged.flatMap((known, at) => (known ? [] : [at]));
+  for (let from = 0; from < open.length; from += atOnce)
+    await Promise.all(
+      open.slice(from, from + atOnce).map(async (at) => {
+        const stored = records[at];
+        if (stored) judged[at] = await one(stored);
+      }),
+    );
+  return judged.map((known) => known ?? right);
 }

@@ -68,23 +68,38 @@ export interface JudgedRecord extends Judged {
   readonly name: string | null;
 }
 
+/** How records stand that are kept together. */
+export interface KeptPage {
+  /** Those that are right: their ids, and what people call them, blank where they have no name. */
+  readonly right: { readonly ids: string[]; readonly names: string[] };
+  readonly others: JudgedRecord[];
+}
+
 /**
- * Keeps how the records of a page stand. Those that are right are kept together: most are, and nothing more is told of them. `before` is how
- * many records were looked at before; a page that was kept before a kill is kept once.
+ * Keeps how records stand. Those that are right are kept together: most are, and nothing more is told of them. `before` is how many records
+ * were looked at before. Where they may have been kept already, before a kill (`again`), they stand as they stand now.
  */
 export async function keepJudged(
   runner: Runner,
   id: string,
-  { records: all, before }: { readonly records: readonly JudgedRecord[]; readonly before: number },
+  {
+    right: { ids, names },
+    others: records,
+    before,
+    again,
+  }: KeptPage & { readonly before: number; readonly again: boolean },
 ): Promise<void> {
-  const isRight = ({ standing }: JudgedRecord) => standing === 'right';
-  const right = all.filter(isRight);
-  if (right.length > 0)
+  if (again)
+    await runner.query('DELETE FROM reconcile_records WHERE reconcile = $1 AND record_id = ANY ($2)', [
+      id,
+      [...ids, ...records.map(({ recordId }) => recordId)],
+    ]);
+  if (ids.length > 0)
     await runner.query(
-      `INSERT INTO reconcile_right (reconcile, before, ids, names) VALUES ($1, $2, $3, $4) ON CONFLICT (reconcile, before) DO NOTHING`,
-      [id, before, right.map(({ recordId }) => recordId), right.map(({ name }) => name ?? '')],
+      `INSERT INTO reconcile_right (reconcile, before, ids, names) VALUES ($1, $2, $3, $4)
+       ON CONFLICT (reconcile, before) DO UPDATE SET ids = EXCLUDED.ids, names = EXCLUDED.names`,
+      [id, before, ids, names],
     );
-  const records = all.filter((one) => !isRight(one));
   if (records.length === 0) return;
   await runner.query(
     `INSERT INTO reconcile_records (reconcile, record_id, name, standing, because, cause, differences)
