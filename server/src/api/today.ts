@@ -3,6 +3,7 @@ import type { Pool } from '../db/pool';
 import { listReconciles, viewsOf } from '../reconcile/repository';
 import { listRules } from '../rules/repository';
 import { failureGroups } from '../runs/failures';
+import { outOfOrder } from '../runs/list';
 import { readGaps } from '../tables/gaps';
 import { listHeld } from '../waits/held';
 import { readHealth } from '../systems/states';
@@ -102,22 +103,24 @@ async function readHappened(
   pool: Pool,
   names: ReadonlyMap<string, string>,
 ): Promise<Omit<TodayView['happened'], 'published'> & { readonly any: boolean }> {
-  const latest = `SELECT id, received_at, result, state FROM inbox WHERE result IS DISTINCT FROM 'own write' ORDER BY id DESC LIMIT ${mostEvents}`;
+  // By their ids, so that no statement goes through more than the last day.
+  const lastDay = `inbox.id >= (SELECT run_at(now() - interval '24 hours')) - ${outOfOrder} AND received_at > now() - interval '24 hours'`;
+  const latest = `SELECT id, received_at, result, state FROM inbox WHERE ${lastDay} AND result IS DISTINCT FROM 'own write' ORDER BY id DESC LIMIT ${mostEvents}`;
   const [{ rows: hours }, { rows: times }, { rows: busiest }, { rows: waiting }] = await Promise.all([
     pool.query<EventRow>(
       `SELECT to_char(date_trunc('hour', received_at AT TIME ZONE 'UTC'), 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS at,
          CASE WHEN result = 'wrote' THEN 'wrote' WHEN result IN ('failed', 'partly failed') OR state IN ('malformed', 'refused') THEN 'failed'
            ELSE 'nothing' END AS result, count(*)::integer AS count
-       FROM (${latest}) AS latest WHERE received_at > now() - interval '24 hours' AND state <> 'waiting' GROUP BY 1, 2 ORDER BY 1`,
+       FROM (${latest}) AS latest WHERE state <> 'waiting' GROUP BY 1, 2 ORDER BY 1`,
     ),
     pool.query<{ median: number | null; percentile95: number | null }>(
       `SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY ms) AS median, percentile_cont(0.95) WITHIN GROUP (ORDER BY ms) AS "percentile95"
        FROM (SELECT extract(epoch FROM runs.finished_at - inbox.received_at) * 1000 AS ms FROM inbox JOIN runs USING (id)
-         WHERE inbox.result = 'wrote' AND received_at > now() - interval '24 hours' ORDER BY inbox.id DESC LIMIT 1000) AS last`,
+         WHERE inbox.result = 'wrote' AND ${lastDay} ORDER BY inbox.id DESC LIMIT 1000) AS last`,
     ),
     pool.query<{ id: string; runs: number }>(
       `SELECT rule AS id, count(*)::integer AS runs
-       FROM (SELECT id FROM inbox WHERE result = 'wrote' AND received_at > now() - interval '24 hours' ORDER BY id DESC LIMIT 5000) AS latest
+       FROM (SELECT id FROM inbox WHERE result = 'wrote' AND ${lastDay} ORDER BY id DESC LIMIT 5000) AS latest
          JOIN runs USING (id), unnest(rules_fired) AS rule
        GROUP BY 1 ORDER BY 2 DESC LIMIT ${shownRules}`,
     ),

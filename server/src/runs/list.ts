@@ -68,7 +68,7 @@ const newestSearched = 2000;
 const newestWalked = 20_000;
 
 /** Runs that are taken in at the same moment may have times that are not in their order, but never by so many. */
-const outOfOrder = 1000;
+export const outOfOrder = 1000;
 
 /** A shorter text says too little to be looked up among a million. */
 const shortestSearched = 3;
@@ -85,15 +85,15 @@ export function listQuery(
   filter: RunFilter,
   limit: number,
 ): { readonly sql: string; readonly values: unknown[] } {
-  const { near, ids, most, values } = idsQuery(filter, limit);
+  const { near, ids, most, values } = fittingRuns(filter, limit);
   return {
     sql: `${near}SELECT ${summary} FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id IN (${ids}) ORDER BY inbox.id DESC LIMIT ${most}`,
     values,
   };
 }
 
-/** The ids of the runs that meet a filter, as a part of a statement: what stands before it, itself, and its values. */
-export function idsQuery(filter: RunFilter, limit: number) {
+/** The runs that meet a filter, as a part of a statement: what stands before it, itself, and its values. Of each its columns of `inbox` are given. */
+export function fittingRuns(filter: RunFilter, limit: number, columns: readonly string[] = ['id']) {
   const values: unknown[] = [];
   const bound = (value: unknown) => `$${values.push(value)}`;
   const { before, state, result, system, rule, own, search, kind, record, field, from, to } = filter;
@@ -125,9 +125,10 @@ export function idsQuery(filter: RunFilter, limit: number) {
     ...(own === 'hidden' || (result && result !== 'own write') ? [notOwn] : []),
   ];
   const most = bound(limit);
+  const of = columns.map((column) => `inbox.${column}`).join(', ');
   const chosen = (more: readonly string[], from = 'inbox') => {
     const all = [...conditions, ...more];
-    return `(SELECT inbox.id FROM ${from} ${all.length > 0 ? `WHERE ${all.join(' AND ')}` : ''} ORDER BY inbox.id DESC LIMIT ${most})`;
+    return `(SELECT ${of} FROM ${from} ${all.length > 0 ? `WHERE ${all.join(' AND ')}` : ''} ORDER BY inbox.id DESC LIMIT ${most})`;
   };
   const fired = rule ? `rules_fired @> ARRAY[${bound(rule)}]::text[]` : '';
   const ofRule = rule ? [`inbox.id IN (SELECT runs.id FROM runs WHERE ${fired})`] : [];
@@ -147,7 +148,7 @@ export function idsQuery(filter: RunFilter, limit: number) {
     ];
     near = `WITH near AS MATERIALIZED ${chosen(nearest, 'inbox JOIN runs USING (id)')},
       fired AS MATERIALIZED (SELECT id FROM runs WHERE ${fired} AND (SELECT count(*) FROM near) < ${most}) `;
-    ids = `SELECT id FROM near UNION SELECT id FROM ${chosen(['inbox.id IN (SELECT id FROM fired)'])} AS far`;
+    ids = `SELECT * FROM near UNION SELECT * FROM ${chosen(['inbox.id IN (SELECT id FROM fired)'])} AS far`;
   } else {
     ids = chosen([]);
   }

@@ -1,6 +1,6 @@
 import type { RunTimes, Stretch } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
-import { idsQuery, type RunFilter } from './list';
+import { fittingRuns, type RunFilter } from './list';
 
 /** Of so many of the newest runs that meet a filter, the times are told. */
 const mostTimed = 20_000;
@@ -32,12 +32,12 @@ const stretches = [
 
 /** Returns when the runs that meet a filter came, the newest of them, in stretches of time, by what came of them. */
 export async function timesOfRuns(runner: Runner, filter: RunFilter): Promise<RunTimes> {
-  const { near, ids, values } = idsQuery(filter, mostTimed);
+  const { near, ids, values } = fittingRuns(filter, mostTimed, ['id', 'received_at', 'result', 'state']);
   const { rows } = await runner.query<{ at: Date; is: keyof Omit<Stretch, 'at'>; count: number }>(
     `${near}SELECT date_trunc('second', received_at) AS at, count(*)::integer AS count,
        CASE WHEN result = 'wrote' THEN 'wrote'
          WHEN result IN ('failed', 'partly failed') OR state IN ('failed', 'malformed', 'refused') THEN 'failed' ELSE 'nothing' END AS is
-     FROM inbox WHERE inbox.id IN (${ids}) GROUP BY 1, 3 ORDER BY 1`,
+     FROM (${ids}) AS fitting GROUP BY 1, 3 ORDER BY 1`,
     values,
   );
   const times = rows.map(({ at }) => at.getTime());
