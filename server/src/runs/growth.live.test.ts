@@ -1,6 +1,7 @@
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { clearOld, readCounts } from './clear';
 import { listQuery, listRuns, type RunFilter } from './list';
+import { readHealth } from '../systems/states';
 import { timesOfRuns } from './times';
 
 jest.setTimeout(180_000);
@@ -80,6 +81,24 @@ describe('with a hundred thousand runs', () => {
     expect(await ids({ rule: 'rule-8' })).toEqual(['99988', '99968', '99948']);
     expect(await ids({ rule: 'rule-8', before: '99968' })).toEqual(['99948', '99928', '99908']);
     expect(await ids({ rule: 'nobody' })).toEqual([]);
+  });
+
+  test('the last event of a system that never had one is not looked for among all', async () => {
+    const { pool } = database;
+    await pool.query(
+      `INSERT INTO systems (key, position, definition, connection) VALUES ('desk', 1, '{}', '{}'), ('quiet', 2, '{}', '{}')`,
+    );
+    const query = jest.spyOn(pool, 'query');
+    const health = await readHealth(pool);
+    const asked = query.mock.calls.at(-1) as unknown as [string, unknown[]];
+    query.mockRestore();
+    expect(health.map(({ system, lastEvent }) => [system, lastEvent !== null])).toEqual([
+      ['desk', true],
+      ['quiet', false],
+    ]);
+    const { rows } = await pool.query<{ 'QUERY PLAN': string }>(`EXPLAIN (ANALYZE) ${asked[0]}`, asked[1]);
+    const passed = rows.flatMap((row) => /Rows Removed by Filter: (\d+)/.exec(row['QUERY PLAN'])?.[1] ?? []);
+    expect(passed.map(Number).filter((count) => count > 1000)).toEqual([]);
   });
 
   test('a stretch of time is that of the runs that came in it, and its chart counts them', async () => {

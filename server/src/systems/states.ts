@@ -79,11 +79,10 @@ export async function isLearnt(runner: Runner, system: string): Promise<boolean>
 
 /** Returns how each system stands, in their order. */
 export async function readHealth(runner: Runner): Promise<readonly SystemHealth[]> {
-  const { rows } = await runner.query<SystemHealth>(
+  const { rows } = await runner.query<Omit<SystemHealth, 'lastEvent'>>(
     `SELECT key AS system, coalesce(standing, 'answers') AS standing, since, coalesce(because, '') AS because, next_try AS "nextTry",
        milliseconds, answered_at AS "answeredAt",
        (SELECT count(*)::integer FROM inbox WHERE state = 'waiting' AND waits_for = key) AS waiting,
-       (SELECT received_at FROM inbox WHERE inbox.system = key AND event IS NOT NULL ORDER BY id DESC LIMIT 1) AS "lastEvent",
        CASE WHEN connection ? 'subscribe' THEN subscribed_at IS NOT NULL END AS subscribed, caught_up_at AS "caughtUpAt",
        paused OR (SELECT paused_at IS NOT NULL FROM installation) AS paused,
        CASE WHEN schema_looked_at IS NOT NULL THEN json_build_object('lookedAt', schema_looked_at, 'changes', schema_changes,
@@ -93,5 +92,31 @@ export async function readHealth(runner: Runner): Promise<readonly SystemHealth[
          FROM listening WHERE listening.system = key), '[]') AS listening
      FROM systems LEFT JOIN system_states ON system_states.system = key ORDER BY position, key`,
   );
-  return rows;
+  const last = await lastEvents(
+    runner,
+    rows.map(({ system }) => system),
+  );
+  return rows.map((row) => ({ ...row, lastEvent: last.get(row.system) ?? null }));
+}
+
+/**
+ * Returns when the last event of each system came. Each is asked for by name: of a name that is known the planner sees whether a system has
+ * few events or many, and for one that has none it would go through all there are.
+ */
+async function lastEvents(
+  runner: Runner,
+  systems: readonly string[],
+): Promise<ReadonlyMap<string, SystemHealth['lastEvent']>> {
+  if (systems.length === 0) return new Map();
+  const { rows } = await runner.query<{ system: string; at: SystemHealth['lastEvent'] }>(
+    systems
+      .map(
+        (_system, at) =>
+          `SELECT $${at + 1}::text AS system, (SELECT received_at FROM inbox
+             WHERE inbox.system = $${at + 1} AND event IS NOT NULL ORDER BY id DESC LIMIT 1) AS at`,
+      )
+      .join(' UNION ALL '),
+    [...systems],
+  );
+  return new Map(rows.map(({ system, at }) => [system, at]));
 }
