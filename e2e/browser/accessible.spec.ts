@@ -37,6 +37,8 @@ const views = [
   '/today',
   '/failures',
   '/reconcile',
+  '/reconcile?rule=0192f3a0-0001-7000-8000-000000000001',
+  '/telling',
   '/messages',
 ];
 
