@@ -28,7 +28,8 @@ test('whoever is told is chosen, with quiet hours, and tried with a test', async
 test('a rule is looked at by the clock, on the days and at the time that are chosen', async ({ page }) => {
   await page.goto(`${stack().url}/reconcile?rule=0192f3a0-0001-7000-8000-000000000001`);
   const clock = page.getByRole('region', { name: 'By the clock' });
-  await clock.getByRole('button', { name: /every day at 02:00/ }).click();
+  await expect(clock).toContainText('every day at 02:00');
+  await clock.getByRole('button', { name: 'When it is looked at' }).click();
   await page.getByLabel('At', { exact: true }).fill('05:30');
   await page.getByLabel('Monday').check();
   await page.keyboard.press('Escape');

@@ -104,7 +104,7 @@ function Settings({ view }: { readonly view: TellingView }) {
           onChange={(chosen) => put({ kinds: chosen as AlertKind[] })}
         >
           {kinds.map(([kind, label]) => (
-            <Checkbox key={kind} value={kind} label={label} mt={6} />
+            <Checkbox key={kind} value={kind} label={label} mt={12} />
           ))}
         </Checkbox.Group>
         <Checkbox

@@ -1,5 +1,5 @@
 import { Checkbox, TextInput } from '@mantine/core';
-import type { Schedule } from '@vast-knot/core';
+import type { Right, Schedule } from '@vast-knot/core';
 import { Phrase } from './Phrase';
 
 const days = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
@@ -14,13 +14,15 @@ interface SchedulePhraseProps {
   readonly schedule: Schedule;
   readonly change: (schedule: Schedule) => void;
   readonly label: string;
+  /** The right that changing it wants. */
+  readonly right?: Right;
 }
 
 /** Times of day in a zone, on some days of the week or on all, edited where they stand. */
-export function SchedulePhrase({ schedule, change, label }: SchedulePhraseProps) {
+export function SchedulePhrase({ schedule, change, label, right }: SchedulePhraseProps) {
   const put = (part: Partial<Schedule>) => change({ ...schedule, ...part });
   return (
-    <Phrase says={scheduleText(schedule)} label={label} width={320}>
+    <Phrase says={scheduleText(schedule)} label={label} width={320} {...(right && { right })}>
       <TextInput
         label="At"
         type="time"

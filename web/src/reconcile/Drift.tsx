@@ -40,7 +40,12 @@ export function Drift({ rule }: { readonly rule: RuleView }) {
           <>
             “{rule.draft.name}” is held beside what exists{' '}
             {mayLook ? (
-              <SchedulePhrase schedule={watch.schedule} change={put.mutate} label="When it is looked at" />
+              <SchedulePhrase
+                schedule={watch.schedule}
+                change={put.mutate}
+                label="When it is looked at"
+                right="reconciles.look"
+              />
             ) : (
               scheduleText(watch.schedule)
             )}
@@ -55,8 +60,13 @@ export function Drift({ rule }: { readonly rule: RuleView }) {
           mayLook && (
             <>
               Hold it beside what exists{' '}
-              <SchedulePhrase schedule={schedule} change={setSchedule} label="When it is looked at" />, only
-              to look, and tell when something new is out of step.{' '}
+              <SchedulePhrase
+                schedule={schedule}
+                change={setSchedule}
+                label="When it is looked at"
+                right="reconciles.look"
+              />
+              , only to look, and tell when something new is out of step.{' '}
               <Button
                 size="compact-sm"
                 variant="default"

@@ -79,7 +79,9 @@ export function useReconcileGroups(
   return useQuery({
     queryKey: keys.reconcileGroups(id, queryOf(filter, { by })),
     queryFn: () => ask<readonly ReconcileGroup[]>(`/reconciles/${id}/groups?${queryOf(filter, { by })}`),
-    placeholderData: keepPreviousData,
+    // What was put together otherwise is no stand-in: whoever pressed one would narrow by something else.
+    placeholderData: (known, query) =>
+      new URLSearchParams(String(query?.queryKey.at(-1))).get('by') === by ? known : undefined,
     refetchInterval: live ? askAgainMs * 3 : false,
   });
 }
