@@ -74,3 +74,47 @@ test('when a rule is published it is asked whether what exists is brought into l
   await expect(page.getByRole('heading', { name: /Tariff zone/ })).toBeVisible();
   await expect(page.getByRole('link', { name: 'Report of every record (CSV)' })).toBeVisible();
 });
+
+test('after publishing, what exists is written by a job that waits, is paused and goes on; and it is taken back', async ({
+  page,
+}) => {
+  await place(page, 'Rules');
+  await page.getByRole('link', { name: /Company name on its people/ }).click();
+  await page.getByRole('textbox', { name: 'What the rule is for' }).fill('Published once more.');
+  await page.getByRole('button', { name: /^Publish/ }).click();
+  const asked = page.getByRole('status', { name: 'Records that exist' });
+  await asked.getByRole('button', { name: 'Count them first' }).click();
+  await asked.getByRole('link', { name: /See them/ }).click();
+  await expect(page.getByRole('link', { name: 'Report of every record (CSV)' })).toBeVisible();
+  const look = page.url().replace(/\?.*/, '');
+
+  await place(page, 'Today');
+  await page.getByRole('button', { name: 'Pause everything' }).click();
+  const banner = page.getByRole('status').filter({ hasText: 'Everything is paused' });
+  await expect(banner).toBeVisible();
+  await page.goto(`${look}?standing=changes&search=Mouat`);
+  const write = page.getByRole('button', { name: /^Write the \d+ that are listed$/ });
+  const count = Number((await write.innerText()).match(/\d+/)?.[0]);
+  expect(count).toBeGreaterThan(1);
+  await write.click();
+  await page.getByRole('button', { name: 'Write now' }).click();
+  const job = page.getByRole('main');
+  await expect(job.getByText(/is paused/)).toBeVisible();
+  await job.getByRole('button', { name: 'Pause', exact: true }).click();
+  await expect(job.getByText(/^paused/)).toBeVisible();
+  await job.getByRole('button', { name: 'Go on' }).click();
+
+  await banner.getByRole('button', { name: 'Go on' }).click();
+  const together = page.getByRole('button', { name: /^Go on with/ });
+  await expect(
+    together.or(page.getByRole('button', { name: new RegExp(`^written ${count}`) })),
+  ).toBeVisible();
+  if (await together.isVisible()) await together.click();
+  await expect(banner).toHaveCount(0);
+  await expect(page.getByRole('button', { name: new RegExp(`^written ${count}`) })).toBeVisible();
+
+  await page.getByRole('link', { name: 'Take back what was written…' }).click();
+  await page.getByLabel('Why it is taken back').fill('Only tried.');
+  await page.getByRole('button', { name: `Take back ${count} records` }).click();
+  await expect(page.getByText(`${count} runs taken back; what was changed since stays.`)).toBeVisible();
+});

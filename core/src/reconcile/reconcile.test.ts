@@ -232,3 +232,31 @@ describe('what is right at sight', () => {
     for (const one of [elsewhere, becomes]) expect(one && rightAtSight(one, looking)).toBeUndefined();
   });
 });
+
+test('a tidy rule is held beside what exists as any other, and leaves nothing to do the second time', async () => {
+  const body = rule([
+    {
+      kind: 'tidy',
+      target: 'record',
+      steps: [
+        { do: 'remove fields', pattern: 'old_*' },
+        { do: 'clean', field: 'name', how: 'single spaces' },
+        { do: 'set when absent', field: 'status', formula: '"open"' },
+      ],
+    },
+  ]);
+  const records = [
+    company('C1', { name: 'Skerry  Mill', status: 'closed', old_phone: '1' }),
+    company('C2', { name: 'Quarry', status: 'open' }),
+    company('C3', { name: 'Tarn' }),
+  ];
+  const workspace = new MemoryWorkspace(catalog, records);
+  const first = await look(body, records, { workspace, writes: true });
+  expect(Object.values(first).map(({ standing }) => standing)).toEqual(['changes', 'right', 'changes']);
+  expect(first['C1']?.differences.map(({ path, before, after }) => [path, before, after]).sort()).toEqual([
+    ['name', 'Skerry  Mill', 'Skerry Mill'],
+    ['old_phone', '1', null],
+  ]);
+  const second = await look(body, records, { workspace });
+  expect(Object.values(second).map(({ standing }) => standing)).toEqual(['right', 'right', 'right']);
+});

@@ -20,9 +20,9 @@ export function rightAtSight(
 ): ((stored: StoredRecord) => boolean) | undefined {
   const { finds, actions, guard, rule } = compiled;
   const lines = actions.flatMap((action) => action.lines);
-  const isOwn = actions.every(
-    ({ kind, target, only }) => kind === 'write' && target === 'record' && only === undefined,
-  );
+  const isOwn =
+    actions.length > 0 &&
+    actions.every(({ kind, target, only }) => kind === 'write' && target === 'record' && only === undefined);
   const { turns = [] } = rule.trigger;
   if (
     finds.length > 0 ||

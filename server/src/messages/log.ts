@@ -90,8 +90,8 @@ export async function sendEdited(
   return inTransaction(pool, async (client) => {
     const { rowCount } = await client.query(
       `INSERT INTO messages (id, run_id, rule, rule_id, rule_version, endpoint, type, system, record_type, record_id, body, state, edited_by, edited_from)
-       SELECT $2, run_id, rule, rule_id, rule_version, endpoint, type, system, record_type, record_id,
-         body || jsonb_build_object('id', $2::text, 'data', $3::jsonb), 'waiting', $4, id
+       SELECT $2::uuid, run_id, rule, rule_id, rule_version, endpoint, type, system, record_type, record_id,
+         body || jsonb_build_object('id', ($2::uuid)::text, 'data', $3::jsonb), 'waiting', $4, id
        FROM messages WHERE id = $1`,
       [id, edited, JSON.stringify(data), by],
     );

@@ -7,8 +7,9 @@ import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { companyEvent, companyRef, openHarbour } from '../fixtures/harbour';
 import { accept } from '../inbox/inbox';
 import { beginRuns } from '../runs/repository';
+import { pauseEverything } from '../systems/installation';
 import { deliverMessage } from './deliver';
-import { listMessages, readMessageDetail, resendMessage } from './log';
+import { listMessages, readMessageDetail, resendMessage, sendEdited } from './log';
 import { storeMessages } from './repository';
 
 const secret = `whsec_${Buffer.from('a secret of the harbour, 32 bytes').toString('base64')}`;
@@ -198,4 +199,38 @@ test('a message that was delivered can be sent again, and one that is not there 
   await deliver(id);
   expect(received).toHaveLength(2);
   expect(await resendMessage(database.pool, '00000000-0000-7000-8000-00000000dead')).toBe(false);
+});
+
+test('a message that somebody edits is sent as one of its own, and says who edited which', async () => {
+  const { ids } = await stored([message(90, 'M90')]);
+  const [first = ''] = ids;
+  await deliver(first);
+  const edited = await sendEdited(database.pool, first, { data: { number: 91 }, by: 'mara' });
+  await deliver(edited ?? '');
+  expect(received.map(({ body }) => (JSON.parse(body) as { data: unknown }).data)).toEqual([
+    { number: 90 },
+    { number: 91 },
+  ]);
+  // A receiver that knows the first by its id takes this one as another.
+  expect(received.map(({ headers }) => headers['webhook-id'])).toEqual([first, edited]);
+  expect(await readMessageDetail(database.pool, edited ?? '')).toMatchObject({
+    state: 'delivered',
+    edited: { by: 'mara', from: first },
+    body: { id: edited, subject: 'M90', data: { number: 91 } },
+  });
+  expect(await readMessageDetail(database.pool, first)).toMatchObject({ edited: null });
+  const nobody = '00000000-0000-7000-8000-000000000000';
+  expect(await sendEdited(database.pool, nobody, { data: {}, by: 'mara' })).toBeUndefined();
+});
+
+test('while everything is paused nothing is delivered; it waits, and goes once it goes on', async () => {
+  const { ids } = await stored([message(95, 'M95')]);
+  const [id = ''] = ids;
+  await pauseEverything(database.pool, 'mara');
+  await deliver(id);
+  expect(received).toEqual([]);
+  expect(await readMessageDetail(database.pool, id)).toMatchObject({ state: 'waiting', attempts: 0 });
+  await pauseEverything(database.pool, null);
+  await deliver(id);
+  expect(received).toHaveLength(1);
 });

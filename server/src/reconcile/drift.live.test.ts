@@ -65,9 +65,16 @@ test('a rule is looked at by the clock of its zone, once for a minute, with a li
   await lookNow(at);
   expect((await readDrift(pool, rule))?.looks.map(({ fresh }) => fresh)).toEqual([0, 1, 1]);
 
-  // On days that are not chosen it is not looked: the fourth is a Saturday.
+  // What was looked at is forgotten: nothing is taken for new because of that.
+  await pool.query('DELETE FROM reconciles');
+  at.desk.save('booking', 'B1', { phone: 'by hand' });
+  expect(await tick('2026-07-04T01:00:00.000Z')).toBe(1);
+  await lookNow(at);
+  expect((await readDrift(pool, rule))?.looks[0]).toMatchObject({ counts: { changes: 3 }, fresh: 1 });
+
+  // On days that are not chosen it is not looked: the fifth is a Sunday.
   await watchDrift(pool, { rule, schedule: { at: '02:00', zone: 'Europe/London', days: [1] }, by: 'Ines' });
-  expect(await tick('2026-07-04T01:00:00.000Z')).toBe(0);
+  expect(await tick('2026-07-05T01:00:00.000Z')).toBe(0);
   await withdrawRule(pool, rule);
   expect(await tick('2026-07-06T01:00:00.000Z')).toBe(0);
   expect((await readDrift(pool, rule))?.looks[0]).toMatchObject({ problem: 'The rule is not published.' });

@@ -2,6 +2,7 @@ import { setTimeout } from 'node:timers/promises';
 import type { Logger as Log } from 'pino';
 import { refKey, type RecordRef } from '@vast-knot/core';
 import { isDatabaseAway, type Pool } from '../db/pool';
+import type { WaitingEvent } from '../inbox/inbox';
 import type { RegistrySource } from '../registry/registry';
 import type { Computing } from './computing';
 import type { Handled } from './handled';
@@ -44,10 +45,20 @@ export async function handleRecord(ref: RecordRef, handling: RecordHandling): Pr
       .inTurn(contended.map(refKey), async () =>
         handleEvent({ pool, registry: await registry.get(), computing, sets }, waiting, run),
       )
-      .catch((thrown: unknown) => brokenOff(thrown, log));
+      .catch((thrown: unknown) => brokenOff(thrown, log.child({ run: waiting.id })));
     await sets.conclude.do({ waiting, handled });
+    tell(log, waiting, handled);
     contended = handled.done ? [] : (handled.contended ?? []);
   }
+}
+
+/** Says in the log what a try came to: with the id of the run and its record, and no value of it. */
+function tell(log: Log, { id: run, event, attempts }: WaitingEvent, handled: Handled): void {
+  const about = { run, system: event.ref.system, recordType: event.ref.recordType, record: event.ref.id };
+  if (!handled.done) log.debug({ ...about, attempt: attempts + 1 }, 'a run waits for another try');
+  else if (handled.result === 'failed' || handled.result === 'partly failed')
+    log.warn({ ...about, result: handled.result }, 'a run failed');
+  else log.debug({ ...about, result: handled.result }, 'a run ended');
 }
 
 /**
