@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { findingsIn } from './axe';
-import { place, signIn, stack } from './stack';
+import { askSystem, patchCompany, place, signIn, stack } from './stack';
 
 test.beforeEach(({ page }) => signIn(page));
 
@@ -40,4 +40,25 @@ test('a rule is looked at by the clock, on the days and at the time that are cho
   await page.reload();
   await clock.getByRole('button', { name: 'Look no more' }).click();
   await expect(clock.getByRole('button', { name: 'Look again and again' })).toBeVisible();
+});
+
+test('a message is edited and sent as one of its own, which says who edited it', async ({ page }) => {
+  const before = (await askSystem('customer-book', 'GET', '/api/companies/C-1005'))['status'];
+  await patchCompany('C-1005', { status: 'active' });
+  await page.goto(`${stack().url}/messages?search=C-1005`);
+  await page
+    .getByRole('link', { name: /about C-1005.*delivered/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Edit and send…' }).click();
+  await page.getByRole('textbox', { name: 'The data to send' }).fill('{ "note": "written by hand"');
+  await page.getByRole('button', { name: 'Send it' }).click();
+  await expect(page.getByText(/JSON/).last()).toBeVisible();
+  await page.getByRole('textbox', { name: 'The data to send' }).fill('{ "note": "written by hand" }');
+  await page.getByRole('button', { name: 'Send it' }).click();
+  await expect(page.getByText(/admin edited it; it was/)).toBeVisible();
+  await expect(page.getByRole('article', { name: /^Message/ })).toContainText('written by hand');
+  await expect(page.getByRole('article', { name: /^Message/ })).toContainText('delivered');
+  expect(await findingsIn(page, 'an edited message')).toEqual([]);
+  await patchCompany('C-1005', { status: before });
 });

@@ -5,6 +5,21 @@ import type { AddressChanges } from '../parts/useAddress';
 
 const kinds = [...eventKinds, 'reconciled', 'taken back'];
 
+/** Everything that narrows the list, as it stands in the address. */
+const names = [
+  'system',
+  'rule',
+  'kind',
+  'field',
+  'from',
+  'to',
+  'record',
+  'search',
+  'result',
+  'state',
+  'own',
+] as const;
+
 interface RunFiltersProps {
   readonly params: URLSearchParams;
   readonly put: (changes: AddressChanges) => void;
@@ -65,27 +80,11 @@ export function RunFilters({ params, put }: RunFiltersProps) {
           </Button>
         </span>
       )}
-      {['system', 'rule', 'kind', 'field', 'from', 'to', 'record', 'search', 'result', 'state', 'own'].some(
-        (name) => params.has(name),
-      ) && (
+      {names.some((name) => params.has(name)) && (
         <Button
           size="compact-sm"
           variant="subtle"
-          onClick={() =>
-            put({
-              system: '',
-              rule: '',
-              kind: '',
-              field: '',
-              from: '',
-              to: '',
-              record: '',
-              search: '',
-              result: '',
-              state: '',
-              own: '',
-            })
-          }
+          onClick={() => put(Object.fromEntries(names.map((name) => [name, ''])))}
         >
           Show all again
         </Button>
