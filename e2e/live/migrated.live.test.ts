@@ -11,6 +11,8 @@ describe.each([
   ['001', 20],
   ['007', 21],
   ['008', 23],
+  // It went through another form of 008.
+  ['010', 23],
 ])('an installation of version %s', (version, rulesOfThen) => {
   const filled = gunzipSync(
     readFileSync(resolve(__dirname, `../../server/migrations/filled/${version}.sql.gz`)),
@@ -30,6 +32,21 @@ describe.each([
       readFileSync(resolve(__dirname, '../../server/migrations/landed.json'), 'utf8'),
     ) as Record<string, string>;
     expect(Object.fromEntries(rows.map(({ name, checksum }) => [name, checksum]))).toEqual(landed);
+  });
+
+  test('it has one form, whichever of those that were delivered it went through', async () => {
+    const { rows } = await world.database.query<{ name: string; type: string }>(
+      `SELECT table_name || '.' || column_name AS name, data_type AS type FROM information_schema.columns
+       WHERE (table_name, column_name) IN (('images', 'digest'), ('connection_drafts', 'way_back')) ORDER BY 1`,
+    );
+    expect(rows).toEqual([
+      { name: 'connection_drafts.way_back', type: 'text' },
+      { name: 'images.digest', type: 'bigint' },
+    ]);
+    const { rows: bound } = await world.database.query(
+      `SELECT conname FROM pg_constraint WHERE conrelid = 'listening'::regclass AND contype = 'f'`,
+    );
+    expect(bound).toEqual([]);
   });
 
   test('its draft, its sample and its table are there', async () => {

@@ -40,10 +40,14 @@ export async function migrate(pool: Pool, folder: string): Promise<void> {
 /** Returns the SQL files of a folder. */
 export async function readMigrations(folder: string): Promise<readonly Migration[]> {
   const names = (await readdir(folder)).filter((file) => file.endsWith('.sql')).sort();
+  // We wrote it: for each migration that was delivered in other forms, their checksums.
+  const earlier = JSON.parse(await readFile(join(folder, 'earlier.json'), 'utf8')) as Partial<
+    Record<string, readonly string[]>
+  >;
   return Promise.all(
     names.map(async (name) => {
       const sql = await readFile(join(folder, name), 'utf8');
-      return { name, sql, checksum: checksumOf(sql) };
+      return { name, sql, checksum: checksumOf(sql), earlier: earlier[name] ?? [] };
     }),
   );
 }
@@ -61,12 +65,12 @@ async function apply(client: Client, { name, sql, checksum }: Migration): Promis
   }
 }
 
-/** Databases from before checksums were kept get them now. */
+/** Databases from before checksums were kept get them now, and those that went through an earlier form are as if they had not. */
 async function keepChecksums(client: Client, files: readonly Migration[]): Promise<void> {
   await client.query(
     `UPDATE migrations SET checksum = file.checksum
      FROM unnest($1::text[], $2::text[]) AS file (name, checksum)
-     WHERE migrations.name = file.name AND migrations.checksum IS NULL`,
+     WHERE migrations.name = file.name AND migrations.checksum IS DISTINCT FROM file.checksum`,
     [files.map(({ name }) => name), files.map(({ checksum }) => checksum)],
   );
 }

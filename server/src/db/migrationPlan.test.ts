@@ -4,7 +4,12 @@ import { readMigrations } from './migrate';
 import { checksumOf, planMigrations, type Applied, type Migration } from './migrationPlan';
 
 const folder = resolve(__dirname, '../../migrations');
-const file = (name: string, sql = `-- ${name}`): Migration => ({ name, sql, checksum: checksumOf(sql) });
+const file = (name: string, sql = `-- ${name}`): Migration => ({
+  name,
+  sql,
+  checksum: checksumOf(sql),
+  earlier: [],
+});
 const applied = ({ name, checksum }: Migration): Applied => ({ name, checksum });
 const [start, rights, jobs] = [file('001_start.sql'), file('002_rights.sql'), file('003_jobs.sql')];
 const because = (files: readonly Migration[], done: readonly Applied[]) => {
@@ -33,6 +38,13 @@ test('a database from before checksums were kept is taken as it is', () => {
     ok: true,
     pending: [rights],
   });
+});
+
+test('a database that went through another form that was delivered is taken as well, and no third one is', () => {
+  const [other, third] = [file(rights.name, 'SELECT 2'), file(rights.name, 'SELECT 3')];
+  const files = [start, { ...rights, earlier: [other.checksum] }, jobs];
+  expect(planMigrations(files, [applied(start), applied(other)])).toEqual({ ok: true, pending: [jobs] });
+  expect(because(files, [applied(start), applied(third)])).toMatch(/“002_rights.sql” is not what it was/);
 });
 
 test.each([

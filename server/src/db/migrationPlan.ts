@@ -6,6 +6,8 @@ export interface Migration {
   readonly name: string;
   readonly sql: string;
   readonly checksum: string;
+  /** Checksums of other forms in which it was delivered; what comes after it makes them the same. */
+  readonly earlier: readonly string[];
 }
 
 /** A migration that a database has gone through. Before checksums were kept there was none. */
@@ -50,7 +52,7 @@ export function planMigrations(files: readonly Migration[], applied: readonly Ap
       return refuse(
         `The database was brought to “${name}”, which this version does not know. Start the newer version that made it, or restore a backup from before.`,
       );
-    if (checksum !== null && checksum !== file.checksum)
+    if (checksum !== null && checksum !== file.checksum && !file.earlier.includes(checksum))
       return refuse(
         `The migration “${name}” is not what it was when this database went through it. Restore the file as it was delivered; a change of the database is a new file.`,
       );
