@@ -41,6 +41,7 @@ export interface Stretch {
   readonly wrote: number;
   readonly nothing: number;
   readonly failed: number;
+  readonly waiting: number;
 }
 
 /** When runs came. */

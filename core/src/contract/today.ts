@@ -43,8 +43,7 @@ export interface TodayView {
     }[];
   };
   readonly happened: {
-    /** The last 24 hours, or as far back as so many events go that are looked at. */
-    readonly since: string;
+    /** What came in each of the last 24 hours. */
     readonly hours: readonly Stretch[];
     /** From an event to its last write, in milliseconds; null where nothing was written. */
     readonly milliseconds: { readonly median: number; readonly percentile95: number } | null;

@@ -3,6 +3,8 @@ import type { RequestHandler } from 'express';
 import { Gauge, type Registry } from 'prom-client';
 import type { Pool } from '../db/pool';
 import { readQueue } from '../inbox/inbox';
+import { countUnfinished } from '../jobs/repository';
+import { countMessages } from '../messages/log';
 import { readCounted } from '../metrics/metrics';
 import { readHealth } from '../systems/states';
 import { listHeld } from '../waits/held';
@@ -13,14 +15,12 @@ const digest = (text: string) => createHash('sha256').update(text).digest();
 async function addGauges(registry: Registry, pool: Pool): Promise<void> {
   const gauge = (name: string, help: string, labelNames: readonly string[] = []) =>
     new Gauge({ name: `vast_knot_${name}`, help, labelNames: [...labelNames], registers: [registry] });
-  const [queue, systems, held, { rows: messages }, { rows: jobs }] = await Promise.all([
+  const [queue, systems, held, messages, jobs] = await Promise.all([
     readQueue(pool),
     readHealth(pool),
     listHeld(pool),
-    pool.query<{ count: number }>(`SELECT count(*)::integer AS count FROM messages WHERE state = 'waiting'`),
-    pool.query<{ count: number }>(
-      `SELECT count(*)::integer AS count FROM jobs WHERE state IN ('waiting', 'at work', 'paused')`,
-    ),
+    countMessages(pool, 'waiting'),
+    countUnfinished(pool),
   ]);
   gauge('waiting_events', 'Events that wait to be handled.').set(queue.waiting);
   gauge('oldest_waiting_event_seconds', 'How long the oldest of them has waited.').set(
@@ -29,8 +29,8 @@ async function addGauges(registry: Registry, pool: Pool): Promise<void> {
   gauge('held_changes', 'Changes that wait for rules which are paused.').set(
     held.reduce((sum, each) => sum + each.held, 0),
   );
-  gauge('waiting_messages', 'Messages that are not delivered yet.').set(messages[0]?.count ?? 0);
-  gauge('jobs', 'Long work that has not ended.').set(jobs[0]?.count ?? 0);
+  gauge('waiting_messages', 'Messages that are not delivered yet.').set(messages);
+  gauge('jobs', 'Long work that has not ended.').set(jobs);
   const up = gauge('system_up', 'Whether a system answers: 1 where it does, 0 where it is away.', ['system']);
   const waits = gauge('system_waiting_events', 'Events that wait for a system.', ['system']);
   for (const { system, standing, waiting } of systems) {

@@ -15,3 +15,8 @@ export function uuidOf(text: string, what: string): string {
 
 /** How what is paused goes on: with what waited, unless it is to be dropped. */
 export const goingOnBody = Joi.object<{ drop: boolean }>({ drop: Joi.boolean().default(false) });
+
+/** An instant of ISO 8601, in a year that the database knows; it comes out in UTC. */
+export const instant = Joi.string()
+  .isoDate()
+  .pattern(/^[1-9]\d{3}-/, 'a year of four digits');

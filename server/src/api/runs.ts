@@ -18,7 +18,7 @@ import { timesOfRuns } from '../runs/times';
 import { askToStop, readPayload, retryRuns } from '../runs/repository';
 import { runAgain, type EditedPayload } from '../runs/runAgain';
 import { verifyRun } from '../runs/verifyRun';
-import { runId } from './params';
+import { instant, runId } from './params';
 import { computed } from './computed';
 import { get, personOf, post, type Handle, type Route } from './route';
 
@@ -38,8 +38,8 @@ const filter = Joi.object<RunFilter>({
     return { system, recordType, id: id.join('/') };
   }),
   field: Joi.string().max(200),
-  from: Joi.string().isoDate(),
-  to: Joi.string().isoDate(),
+  from: instant,
+  to: instant,
   search: Joi.string().allow('').max(200),
 });
 

@@ -35,7 +35,6 @@ import {
   type KeptTable,
 } from '../tables/repository';
 import { computed } from './computed';
-import { keepGaps } from '../tables/gaps';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
 /** Rows shown in the preview of a file, of each kind. */
@@ -212,17 +211,7 @@ const coverage: Handle<'/tables/:name/coverage'> = async (request, response, par
   await existing(request.params.name, parts);
   const [rules, current] = await Promise.all([listRules(parts.pool), parts.registry.get()]);
   const asEdited = rules.map(({ id, draft }) => ({ id, draft }));
-  const table = request.params.name;
-  const views = await computed(parts, 'coverage', { table, rules: asEdited }, current);
-  const lacking = views.filter(({ uncovered }) => uncovered.length > 0);
-  await keepGaps(parts.pool, [
-    {
-      table,
-      uncovered: Math.max(0, ...lacking.map(({ uncovered }) => uncovered.length)),
-      rules: [...new Set(lacking.map(({ rule }) => rule.name))],
-    },
-  ]);
-  response.json(views);
+  response.json(await computed(parts, 'coverage', { table: request.params.name, rules: asEdited }, current));
 };
 
 function checkedDefinition(body: unknown): TableDefinition {

@@ -1,16 +1,16 @@
-import { sameRule, type Stretch, type RuleView, type TodayView } from '@vast-knot/core';
+import { sameRule, type RuleView, type TodayView } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
+import { lastId, readQueue } from '../inbox/inbox';
+import { countMessages } from '../messages/log';
 import { listReconciles, viewsOf } from '../reconcile/repository';
 import { listRules } from '../rules/repository';
 import { failureGroups } from '../runs/failures';
-import { outOfOrder } from '../runs/list';
+import { readHappened } from '../runs/happened';
 import { readGaps } from '../tables/gaps';
 import { listHeld } from '../waits/held';
 import { readHealth } from '../systems/states';
 import { get, type Handle, type Route } from './route';
 
-/** Events that are looked through for what happened. */
-const mostEvents = 20_000;
 const shownFailures = 5;
 const shownRules = 5;
 const weekMs = 7 * 86_400_000;
@@ -24,15 +24,18 @@ const today: Handle<'/today'> = async (_request, response, { pool }) => {
 async function readToday(pool: Pool): Promise<TodayView> {
   const rules = await listRules(pool);
   const names = new Map(rules.map(({ id, draft }) => [id, draft.name]));
-  const [{ groups }, health, { rows: givenUp }, happened, outOfLine, paused, gaps] = await Promise.all([
-    failureGroups(pool, (id) => names.get(id)),
-    readHealth(pool),
-    pool.query<{ count: number }>(`SELECT count(*)::integer AS count FROM messages WHERE state = 'given up'`),
-    readHappened(pool, names),
-    readOutOfLine(pool),
-    listHeld(pool),
-    readGaps(pool),
-  ]);
+  const [{ groups }, health, givenUp, happened, outOfLine, paused, gaps, { waiting }, last] =
+    await Promise.all([
+      failureGroups(pool, (id) => names.get(id)),
+      readHealth(pool),
+      countMessages(pool, 'given up'),
+      readHappened(pool, new Date(), shownRules),
+      readOutOfLine(pool),
+      listHeld(pool),
+      readGaps(pool),
+      readQueue(pool),
+      lastId(pool),
+    ]);
   const open = groups.filter(({ aside }) => aside === null);
   return {
     needs: {
@@ -43,17 +46,25 @@ async function readToday(pool: Pool): Promise<TodayView> {
         .map(({ system, since, because, waiting }) => ({ system, since, because, waiting })),
       paused,
       gaps,
-      givenUp: givenUp[0]?.count ?? 0,
+      givenUp,
       oldDrafts: rules
         .filter(isOldDraft)
         .map(({ id, draft, changedAt }) => ({ id, name: draft.name, changedAt })),
       outOfLine,
     },
-    happened: { ...happened, published: lastPublished(rules) },
+    happened: {
+      ...happened,
+      waiting,
+      busiest: happened.busiest.flatMap(({ id, runs }) => {
+        const name = names.get(id);
+        return name === undefined ? [] : [{ id, name, runs }];
+      }),
+      published: lastPublished(rules),
+    },
     has: {
       systems: health.length > 0,
       rules: rules.some(({ published }) => published !== null),
-      runs: happened.any,
+      runs: last !== '0',
     },
   };
 }
@@ -91,77 +102,6 @@ async function readOutOfLine(pool: Pool): Promise<TodayView['needs']['outOfLine'
     const records = counts.changes - written;
     return version > 0 && records > 0 ? [{ id, rule: ruleName, records, lookedAt }] : [];
   });
-}
-
-interface EventRow {
-  readonly at: string;
-  readonly result: 'wrote' | 'nothing' | 'failed';
-  readonly count: number;
-}
-
-async function readHappened(
-  pool: Pool,
-  names: ReadonlyMap<string, string>,
-): Promise<Omit<TodayView['happened'], 'published'> & { readonly any: boolean }> {
-  // By their ids, so that no statement goes through more than the last day.
-  const lastDay = `inbox.id >= (SELECT run_at(now() - interval '24 hours')) - ${outOfOrder} AND received_at > now() - interval '24 hours'`;
-  const latest = `SELECT id, received_at, result, state FROM inbox WHERE ${lastDay} AND result IS DISTINCT FROM 'own write' ORDER BY id DESC LIMIT ${mostEvents}`;
-  const [{ rows: hours }, { rows: times }, { rows: busiest }, { rows: waiting }] = await Promise.all([
-    pool.query<EventRow>(
-      `SELECT to_char(date_trunc('hour', received_at AT TIME ZONE 'UTC'), 'YYYY-MM-DD"T"HH24:MI:SS"Z"') AS at,
-         CASE WHEN result = 'wrote' THEN 'wrote' WHEN result IN ('failed', 'partly failed') OR state IN ('malformed', 'refused') THEN 'failed'
-           ELSE 'nothing' END AS result, count(*)::integer AS count
-       FROM (${latest}) AS latest WHERE state <> 'waiting' GROUP BY 1, 2 ORDER BY 1`,
-    ),
-    pool.query<{ median: number | null; percentile95: number | null }>(
-      `SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY ms) AS median, percentile_cont(0.95) WITHIN GROUP (ORDER BY ms) AS "percentile95"
-       FROM (SELECT extract(epoch FROM runs.finished_at - inbox.received_at) * 1000 AS ms FROM inbox JOIN runs USING (id)
-         WHERE inbox.result = 'wrote' AND ${lastDay} ORDER BY inbox.id DESC LIMIT 1000) AS last`,
-    ),
-    pool.query<{ id: string; runs: number }>(
-      `SELECT rule AS id, count(*)::integer AS runs
-       FROM (SELECT id FROM inbox WHERE result = 'wrote' AND ${lastDay} ORDER BY id DESC LIMIT 5000) AS latest
-         JOIN runs USING (id), unnest(rules_fired) AS rule
-       GROUP BY 1 ORDER BY 2 DESC LIMIT ${shownRules}`,
-    ),
-    pool.query<{ count: number }>(`SELECT count(*)::integer AS count FROM inbox WHERE state = 'waiting'`),
-  ]);
-  const byHour = new Map<string, Stretch>();
-  for (const at of lastHours()) byHour.set(at, { at, wrote: 0, nothing: 0, failed: 0 });
-  for (const { at, result, count } of hours) {
-    const known = byHour.get(at) ?? { at, wrote: 0, nothing: 0, failed: 0 };
-    byHour.set(at, { ...known, [result]: known[result] + count });
-  }
-  const [time] = times;
-  const { median = null, percentile95 = null } = time ?? {};
-  return {
-    since: hours[0]?.at ?? new Date().toISOString(),
-    hours: [...byHour.values()].sort((a, b) => (a.at < b.at ? -1 : 1)),
-    milliseconds:
-      median === null || percentile95 === null
-        ? null
-        : { median: Number(median), percentile95: Number(percentile95) },
-    waiting: waiting[0]?.count ?? 0,
-    busiest: busiest.flatMap(({ id, runs }) => {
-      const name = names.get(id);
-      return name === undefined ? [] : [{ id, name, runs }];
-    }),
-    any: hours.length > 0 || (await anyRun(pool)),
-  };
-}
-
-/** The hours of the last day, as the database writes them. */
-function lastHours(): readonly string[] {
-  const hourMs = 3_600_000;
-  const now = Math.floor(Date.now() / hourMs) * hourMs;
-  return Array.from({ length: 24 }, (_none, at) =>
-    new Date(now - (23 - at) * hourMs).toISOString().replace('.000', ''),
-  );
-}
-
-async function anyRun(pool: Pool): Promise<boolean> {
-  const { rowCount } = await pool.query('SELECT 1 FROM inbox LIMIT 1');
-  return rowCount !== 0;
 }
 
 /** How things stand, in one answer. */

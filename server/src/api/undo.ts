@@ -16,7 +16,7 @@ import {
   type ManyRuns,
   type UndoManyAsked,
 } from '../undo/undoMany';
-import { runId, uuidOf } from './params';
+import { instant, runId, uuidOf } from './params';
 import { get, personOf, post, type AppParts, type Handle, type Route } from './route';
 
 interface Asked {
@@ -27,7 +27,7 @@ interface Asked {
   readonly starts?: true;
 }
 
-const sinceSchema = Joi.string().isoDate().max(60).required();
+const sinceSchema = instant.required();
 const reason = Joi.string().trim().min(1).max(1000).required();
 const asked = Joi.object<Asked>({
   id: Joi.string().guid().required(),

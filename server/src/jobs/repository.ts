@@ -77,6 +77,14 @@ export async function readJob(runner: Runner, id: string): Promise<KeptJob | und
   return rows[0];
 }
 
+/** Returns how many jobs have not ended. */
+export async function countUnfinished(runner: Runner): Promise<number> {
+  const { rows } = await runner.query<{ count: number }>(
+    'SELECT count(*)::integer AS count FROM jobs WHERE finished_at IS NULL',
+  );
+  return rows[0]?.count ?? 0;
+}
+
 /** Returns whether a job of a kind waits or is at work. */
 export async function isAtWork(runner: Runner, kind: string): Promise<boolean> {
   const { rowCount } = await runner.query(

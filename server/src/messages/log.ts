@@ -51,6 +51,37 @@ export async function listMessages(
   return rows;
 }
 
+/** Returns how many messages stand in a state. */
+export async function countMessages(runner: Runner, state: MessageState): Promise<number> {
+  const { rows } = await runner.query<{ count: number }>(
+    'SELECT count(*)::integer AS count FROM messages WHERE state = $1',
+    [state],
+  );
+  return rows[0]?.count ?? 0;
+}
+
+/** A message that was given up, with what went wrong at last. */
+export interface GivenUp {
+  readonly id: string;
+  readonly type: string;
+  readonly endpoint: string;
+  readonly problem: string;
+}
+
+/** Messages that are told of at once. */
+const mostTold = 500;
+
+/** Returns the messages that were given up since a time, the oldest first. */
+export async function givenUpSince(runner: Runner, since: Date): Promise<readonly GivenUp[]> {
+  const { rows } = await runner.query<GivenUp>(
+    `SELECT id, type, endpoint, coalesce(last.problem, '') AS problem FROM messages,
+       LATERAL (SELECT at, problem FROM message_attempts WHERE message_id = id ORDER BY attempt DESC LIMIT 1) AS last
+     WHERE state = 'given up' AND last.at > $1 ORDER BY seq LIMIT ${mostTold}`,
+    [since],
+  );
+  return rows;
+}
+
 /** Returns a message with every try to deliver it. */
 export async function readMessageDetail(runner: Runner, id: string): Promise<MessageDetail | undefined> {
   const { rows } = await runner.query<MessageDetail>(

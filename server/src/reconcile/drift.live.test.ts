@@ -1,5 +1,6 @@
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { openHarbour, phoneToBookings, type Harbour } from '../fixtures/harbour';
+import { askToCancel } from '../jobs/repository';
 import { runJob } from '../jobs/runJob';
 import { insertRule, withdrawRule } from '../rules/repository';
 import { driftTick, endDrift, readDrift, watchDrift } from './drift';
@@ -72,9 +73,20 @@ test('a rule is looked at by the clock of its zone, once for a minute, with a li
   await lookNow(at);
   expect((await readDrift(pool, rule))?.looks[0]).toMatchObject({ counts: { changes: 3 }, fresh: 1 });
 
-  // On days that are not chosen it is not looked: the fifth is a Sunday.
+  // One that could not be done to its end says so.
+  expect(await tick('2026-07-05T01:00:00.000Z')).toBe(1);
+  at.book.away = true;
+  const { rows } = await pool.query<{ id: string }>(`SELECT id FROM jobs WHERE state = 'waiting'`);
+  await askToCancel(pool, rows[0]?.id ?? '');
+  at.book.away = false;
+  expect((await readDrift(pool, rule))?.looks[0]).toMatchObject({
+    counts: null,
+    problem: 'It was stopped before it had looked at all records.',
+  });
+
+  // On days that are not chosen it is not looked: the eleventh is a Saturday.
   await watchDrift(pool, { rule, schedule: { at: '02:00', zone: 'Europe/London', days: [1] }, by: 'Ines' });
-  expect(await tick('2026-07-05T01:00:00.000Z')).toBe(0);
+  expect(await tick('2026-07-11T01:00:00.000Z')).toBe(0);
   await withdrawRule(pool, rule);
   expect(await tick('2026-07-06T01:00:00.000Z')).toBe(0);
   expect((await readDrift(pool, rule))?.looks[0]).toMatchObject({ problem: 'The rule is not published.' });

@@ -37,9 +37,12 @@ export async function readDrift(runner: Runner, rule: string): Promise<DriftView
   const [watch] = rows;
   if (!watch) return undefined;
   const { rows: looks } = await runner.query<DriftLook>(
-    `SELECT due, problem, counts, fresh::float8 AS fresh,
+    // What ended without having found anything says why; its job is forgotten after some more.
+    `SELECT due, counts, fresh::float8 AS fresh,
+       coalesce(drift_looks.problem, CASE WHEN counts IS NULL AND (jobs.id IS NULL OR jobs.finished_at IS NOT NULL)
+         THEN coalesce(jobs.problem, 'It was stopped before it had looked at all records.') END) AS problem,
        CASE WHEN EXISTS (SELECT 1 FROM reconciles WHERE id = reconcile) THEN reconcile END AS look
-     FROM drift_looks WHERE rule_id = $1 ORDER BY due DESC LIMIT ${keptLooks}`,
+     FROM drift_looks LEFT JOIN jobs ON jobs.id = reconcile WHERE rule_id = $1 ORDER BY due DESC LIMIT ${keptLooks}`,
     [rule],
   );
   return { ...watch, looks };
@@ -76,4 +79,22 @@ export async function driftTick(pool: Pool, registry: Registry, minute: string):
     );
   }
   return begun;
+}
+
+/** A look that the clock asked for, in which records were newly out of step. */
+export interface NewlyOut {
+  readonly look: string;
+  /** How the rule is called. */
+  readonly rule: string;
+  readonly fresh: number;
+}
+
+/** Returns the looks that were due at a time or later in which records were newly out of step. */
+export async function newlyOutSince(runner: Runner, since: Date): Promise<readonly NewlyOut[]> {
+  const { rows } = await runner.query<NewlyOut>(
+    `SELECT reconcile AS look, draft->>'name' AS rule, fresh::integer AS fresh
+     FROM drift_looks JOIN rules ON rules.id = rule_id WHERE fresh > 0 AND due >= $1`,
+    [since],
+  );
+  return rows;
 }

@@ -58,7 +58,7 @@ export const lookKind: JobKind = {
       const at = { cursor, done, total, seen };
       const { nameField } = ready.compiled.recordType;
       const until = performance.now() + stepMs;
-      let failure: unknown;
+      let failed: { readonly thrown: unknown } | undefined;
       // Several pages are kept with one commit, unless what they would write has to be computed first.
       do {
         try {
@@ -73,10 +73,10 @@ export const lookKind: JobKind = {
           at.cursor = page.next ?? undefined;
         } catch (thrown) {
           // What was looked at before it is kept all the same.
-          failure = thrown ?? new Error('nothing was said');
+          failed = { thrown };
         }
       } while (
-        failure === undefined &&
+        !failed &&
         at.cursor !== undefined &&
         at.done - done < mostInStep &&
         performance.now() < until
@@ -84,7 +84,7 @@ export const lookKind: JobKind = {
       await keepJudged(pool, id, { ...kept, before: done, again });
       again = false;
       ({ cursor, done, total, seen } = at);
-      if (failure !== undefined) throw failure;
+      if (failed) throw failed.thrown;
       const ended = cursor === undefined;
       if (ended) {
         total = done;

@@ -23,6 +23,7 @@ import {
   countRecords,
   groupRecords,
   insertReconcile,
+  keepJudged,
   listRecords,
   readReconcile,
   viewsOf,
@@ -335,4 +336,52 @@ test('those that are right are listed after the others, page by page, and are fo
     'Company 27',
   ]);
   expect(await countRecords(database.pool, id, { standing: 'right' })).toEqual({ total: 8, writable: 0 });
+});
+
+test('where a system gives all of its records as one page, each of them is listed once', async () => {
+  const id = uuid();
+  await insertReconcile(database.pool, {
+    id,
+    rule: phoneToBookings,
+    existing: 'as its lines say',
+    askedBy: 'Mara',
+  });
+  const page = (from: number, count: number) => ({
+    right: {
+      ids: Array.from({ length: count }, (_none, at) => `C${from + at}`),
+      names: Array.from({ length: count }, () => ''),
+    },
+    others: [],
+    before: from,
+    again: false,
+  });
+  await keepJudged(database.pool, id, page(0, 12_000));
+  await keepJudged(database.pool, id, page(12_000, 3));
+  const all: string[] = [];
+  for (let after = '0', more = true; more;) {
+    const some = await listRecords(database.pool, id, {}, { after, limit: 5000 });
+    all.push(...some.map(({ recordId }) => recordId));
+    more = some.length > 0;
+    after = some.at(-1)?.seq ?? after;
+  }
+  expect(all).toHaveLength(12_003);
+  expect(new Set(all).size).toBe(12_003);
+});
+
+test('while its rule is paused nothing is written, and it is said why; then each is written once', async () => {
+  const at = harbour(10);
+  const id = await look(at);
+  const { job, count } = await ask(id, { filter: {} });
+  const paused = { ...at, registry: { ...at.registry, paused: new Set([phoneToBookings.id]) } };
+  const stopped = { now: false };
+  const waiting = runJob(job, { ...parts(paused), stopping: () => stopped.now });
+  const waits = async () => (await readJob(database.pool, job))?.waits;
+  while (!(await waits())) await new Promise((done) => setTimeout(done, 20));
+  expect(await waits()).toBe('“Phone to bookings” is paused.');
+  stopped.now = true;
+  await waiting;
+  expect(at.desk.taken).toEqual([]);
+  expect(await view(id)).toMatchObject({ written: 0 });
+  await work(at, job);
+  expect(await view(id)).toMatchObject({ written: count });
 });

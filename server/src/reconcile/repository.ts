@@ -141,8 +141,8 @@ const outcomeOf: Readonly<Record<NonNullable<ReconcileFilter['outcome']>, string
 
 /** Places of records that are right begin here: they come after those of which there is more to say. */
 const rightFrom = 10n ** 15n;
-/** More than are kept together. */
-const mostTogether = 10_000;
+/** More than are kept together, also where a system gives all of its records as one page. */
+const mostTogether = 1_000_000;
 
 /** All records of looks, as rows of one shape; `more` narrows which of those that are right are gone through. */
 const everyRecord = (

@@ -6,6 +6,7 @@ import {
   type Judged,
   type StoredRecord,
 } from '@vast-knot/core';
+import { WorkspaceError } from '@vast-knot/core';
 import { gathered } from '../connector/gatheredStore';
 import type { ReceivedEvent } from '../inbox/inbox';
 import { takeAll } from '../intake/takeAll';
@@ -74,6 +75,8 @@ export const writeKind: JobKind = {
             throw new JobEnds(noLonger(rule.name, running?.rule.version));
           const ready = judgingRule(current, rule);
           if (!ready.ok) throw new JobEnds(noLonger(rule.name, undefined));
+          // What it would begin now would be held, and count as done.
+          if (current.paused.has(rule.id)) throw isPaused(rule.name);
           const room = progress.underWay < mostUnderWay;
           const chosen = room ? await nextChosen(pool, id, job, atOnce) : [];
           const open = chosen.filter(({ begun }) => begun === null);
@@ -117,6 +120,10 @@ export const writeKind: JobKind = {
 function received(compiled: CompiledRule, stored: StoredRecord, judging: Judging): ReceivedEvent {
   const { changed, ...told } = existingEvent(compiled, stored, judging);
   return { ...told, claimed: changed };
+}
+
+function isPaused(name: string): WorkspaceError {
+  return new WorkspaceError({ code: 'unavailable', message: `“${name}” is paused.`, retry: true });
 }
 
 function noLonger(name: string, version: number | undefined): string {

@@ -1,10 +1,11 @@
 import type { Runner } from '../db/pool';
-import { dropEvents, releaseWaiting, waitingFor } from '../inbox/inbox';
+import { dropEvents, waitingFor } from '../inbox/inbox';
 import { beginRuns } from './repository';
 
 /**
  * Drops what waits for systems: nothing more is done about those events, and they are kept as runs that can be taken up. A run that has
- * written already is stopped instead, so that it says what is written and what is not. Returns how many events there were.
+ * written already is marked to be stopped instead, so that it says what is written and what is not once it is let go. Returns how many events
+ * there were.
  */
 export async function dropWaiting(runner: Runner, systems: readonly string[], by: string): Promise<number> {
   const ids = await waitingFor(runner, systems);
@@ -31,6 +32,5 @@ export async function dropWaiting(runner: Runner, systems: readonly string[], by
       .map(({ id, event }) => ({ id, event, ended: { result: 'dropped' as const, because } })),
   );
   await runner.query('UPDATE runs SET stopped_by = $2 WHERE id = ANY ($1)', [[...hasWritten], by]);
-  for (const system of systems) await releaseWaiting(runner, system);
   return ids.length;
 }

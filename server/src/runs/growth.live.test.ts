@@ -124,6 +124,15 @@ describe('with a hundred thousand runs', () => {
     const results = (of: string) => listed.filter(({ result }) => result === of).length;
     expect([sum('wrote'), sum('failed')]).toEqual([results('wrote'), results('failed')]);
     expect(sum('wrote') + sum('nothing') + sum('failed')).toBe(count);
+    // However long a stretch is, it is told in few parts; one in which nothing came is told as well.
+    const ages = await timesOfRuns(pool, { from: '1026-01-01T00:00:00Z', to: '9026-01-01T00:00:00Z' });
+    expect(ages.stretches.length).toBeGreaterThan(10);
+    expect(ages.stretches.length).toBeLessThanOrEqual(60);
+    expect(ages.stretches.reduce((all, { wrote }) => all + wrote, 0)).toBeGreaterThan(0);
+    const empty = await timesOfRuns(pool, { from: '2001-01-01T00:00:00Z', to: '2001-01-02T00:00:00Z' });
+    expect(empty.stretches.map(({ wrote, failed }) => wrote + failed)).toEqual(empty.stretches.map(() => 0));
+    expect(empty.stretches.length).toBeGreaterThan(10);
+    expect((await timesOfRuns(pool, { from: day(1), to: day(2) })).stretches).toEqual([]);
     // Of all there is, the newest are counted, and it is said that there are more.
     expect((await timesOfRuns(pool, {})).newest).toBe(20_000);
     expect((await timesOfRuns(pool, { search: 'no such words' })).stretches).toEqual([]);

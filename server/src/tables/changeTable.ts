@@ -9,6 +9,7 @@ import {
 } from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { HttpProblem, notFound } from '../http/problem';
+import { queueLookAtTable } from './gaps';
 import { lockTable, readTable, writeChanges, type KeptTable, type TableChange } from './repository';
 
 /** Changes rows as a whole or not at all: nobody's change is overwritten, and no key is given twice. */
@@ -36,6 +37,7 @@ export async function changeTable(
     if ('stale' in applied) throw changedInBetween(table, applied.stale);
     refuseProblems(table, applied.rows);
     const done = await writeChanges(client, name, { by, what, changes });
+    await queueLookAtTable(client, name);
     const after = await readTable(client, name);
     return { done, table: after ?? table };
   });

@@ -1,4 +1,4 @@
-import type { TableGap } from '@vast-knot/core';
+import type { CoverageView, TableGap } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 
 /** What a look at one table found. */
@@ -9,14 +9,12 @@ export interface FoundGap {
   readonly rules: readonly string[];
 }
 
-/** Keeps what looks at tables found; of a table that is gone by now nothing. */
-export async function keepGaps(runner: Runner, found: readonly FoundGap[]): Promise<void> {
+/** Keeps what a look at a table found; nothing of one that is gone by now. */
+export async function keepGap(runner: Runner, { table, uncovered, rules }: FoundGap): Promise<void> {
   await runner.query(
-    `INSERT INTO table_gaps (table_name, uncovered, rules)
-     SELECT name, uncovered, ARRAY(SELECT json_array_elements_text(found.rules))
-     FROM json_to_recordset($1::json) AS found ("table" text, uncovered integer, rules json) JOIN tables ON name = "table"
+    `INSERT INTO table_gaps (table_name, uncovered, rules) SELECT name, $2, $3 FROM tables WHERE name = $1
      ON CONFLICT (table_name) DO UPDATE SET uncovered = EXCLUDED.uncovered, rules = EXCLUDED.rules, looked_at = now()`,
-    [JSON.stringify(found)],
+    [table, uncovered, rules],
   );
 }
 
@@ -26,4 +24,23 @@ export async function readGaps(runner: Runner): Promise<readonly TableGap[]> {
     `SELECT table_name AS "table", uncovered, rules, looked_at AS "lookedAt" FROM table_gaps WHERE uncovered > 0 ORDER BY uncovered DESC`,
   );
   return rows;
+}
+
+/** Returns what the places where a table is looked up come to together. */
+export function gapOf(table: string, views: readonly CoverageView[]): FoundGap {
+  const lacking = views.filter(({ uncovered }) => uncovered.length > 0);
+  return {
+    table,
+    uncovered: Math.max(0, ...lacking.map(({ uncovered }) => uncovered.length)),
+    rules: [...new Set(lacking.map(({ rule }) => rule.name))],
+  };
+}
+
+/** Asks for a table to be looked at a moment after its rows changed; one look for changes that follow one another. */
+export async function queueLookAtTable(runner: Runner, table: string): Promise<void> {
+  await runner.query(
+    `SELECT graphile_worker.add_job('look_at_tables', json_build_object('table', $1::text), job_key := 'table/' || $1,
+       run_at := now() + interval '5 seconds', max_attempts := 3)`,
+    [table],
+  );
 }

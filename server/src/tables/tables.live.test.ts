@@ -1,5 +1,5 @@
 import type { LookupTable } from '@vast-knot/core';
-import { openTestDatabase, type TestDatabase } from '../fixtures/database';
+import { jobsOf, openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { changeTable } from './changeTable';
 import {
   changesSince,
@@ -63,6 +63,15 @@ test('changes are made together and kept with who made them; new rows get ids', 
   expect(await listChanges(pool, 'Made')).toMatchObject([
     { by: 'Mara', what: 'Three at once', added: 1, changed: 1, removed: 1 },
   ]);
+});
+
+test('after changes it is looked once at what the table lacks, however many there were', async () => {
+  const { pool } = database;
+  await insertTable(pool, table('Looked'));
+  for (const zone of ['L1', 'L2'])
+    await changeTable(pool, by('Looked'), () => [{ id: null, before: null, after: [zone, zone] }]);
+  const jobs = (await jobsOf(pool, 'look_at_tables')) as { table: string }[];
+  expect(jobs.filter((job) => job.table === 'Looked')).toHaveLength(1);
 });
 
 test('a row that somebody else changed in between refuses the whole change and names the row', async () => {

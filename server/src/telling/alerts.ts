@@ -1,11 +1,15 @@
 import type { AlertKind } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 import { failureGroups } from '../runs/failures';
+import { givenUpSince } from '../messages/log';
+import { newlyOutSince } from '../reconcile/drift';
 import { listRules } from '../rules/repository';
+import { readHealth } from '../systems/states';
 import type { KeptTelling } from './settings';
 
+const hourMs = 3_600_000;
 /** A system that does not answer for so long is told of: most are back by then. */
-const awayMinutes = 2;
+const awayMs = 120_000;
 
 /** Things that need a person and are older are not told any more. */
 export const tellForHours = 24;
@@ -19,8 +23,12 @@ interface Alert {
 }
 
 /** Keeps what came to need a person since people are told, each thing once. Returns how many things are new. */
-export async function raiseAlerts(runner: Runner, { kinds, since }: KeptTelling): Promise<number> {
-  const found = await Promise.all(kinds.map((kind) => finders[kind](runner, since)));
+export async function raiseAlerts(
+  runner: Runner,
+  { kinds, since }: KeptTelling,
+  nameOf: (system: string) => string,
+): Promise<number> {
+  const found = await Promise.all(kinds.map((kind) => finders[kind](runner, since, nameOf)));
   const { rowCount } = await runner.query(
     `INSERT INTO alerts (key, kind, what, place)
      SELECT key, kind, what, place FROM json_to_recordset($1::json) AS found (key text, kind text, what text, place text)
@@ -31,8 +39,11 @@ export async function raiseAlerts(runner: Runner, { kinds, since }: KeptTelling)
   return rowCount ?? 0;
 }
 
+/** Returns the things that came to need a person since a time; names of systems by their keys. */
+type Finder = (runner: Runner, since: Date, nameOf: (system: string) => string) => Promise<readonly Alert[]>;
+
 /** What finds the things of a kind that came to need a person since a time. */
-const finders: Readonly<Record<AlertKind, (runner: Runner, since: Date) => Promise<readonly Alert[]>>> = {
+const finders: Readonly<Record<AlertKind, Finder>> = {
   failure: async (runner, since) => {
     const names = new Map((await listRules(runner)).map(({ id, draft }) => [id, draft.name]));
     const { groups } = await failureGroups(runner, (id) => names.get(id));
@@ -46,44 +57,37 @@ const finders: Readonly<Record<AlertKind, (runner: Runner, since: Date) => Promi
         place: '/failures',
       }));
   },
-  away: async (runner, since) => {
-    const { rows } = await runner.query<{ system: string; name: string; because: string; from: Date }>(
-      `SELECT system, definition->>'name' AS name, because, since AS from FROM system_states JOIN systems ON key = system
-       WHERE standing = 'away' AND NOT paused AND since < now() - $2 * interval '1 minute' AND since > $1::timestamptz - interval '1 hour'`,
-      [since, awayMinutes],
-    );
-    return rows.map(({ system, name, because, from }) => ({
-      key: `away/${system}/${from.toISOString()}`,
-      kind: 'away',
-      what: `${name} ${because} What is for it waits.`,
-      place: `/systems/${system}`,
-    }));
+  away: async (runner, since, nameOf) => {
+    const health = await readHealth(runner);
+    const from = since.getTime() - hourMs;
+    const until = Date.now() - awayMs;
+    return health.flatMap(({ system, standing, paused, since: at, because }): Alert[] => {
+      const away = standing === 'away' && !paused && at !== null;
+      const began = new Date(at ?? 0);
+      if (!away || began.getTime() > until || began.getTime() < from) return [];
+      return [
+        {
+          key: `away/${system}/${began.toISOString()}`,
+          kind: 'away',
+          what: `${nameOf(system)} ${because} What is for it waits.`,
+          place: `/systems/${system}`,
+        },
+      ];
+    });
   },
-  'given up': async (runner, since) => {
-    const { rows } = await runner.query<{ id: string; type: string; endpoint: string; problem: string }>(
-      `SELECT id, type, endpoint, coalesce(last.problem, '') AS problem FROM messages,
-         LATERAL (SELECT at, problem FROM message_attempts WHERE message_id = id ORDER BY attempt DESC LIMIT 1) AS last
-       WHERE state = 'given up' AND last.at > $1 ORDER BY seq LIMIT 500`,
-      [since],
-    );
-    return rows.map(({ id, type, endpoint, problem }) => ({
+  'given up': async (runner, since) =>
+    (await givenUpSince(runner, since)).map(({ id, type, endpoint, problem }) => ({
       key: `message/${id}`,
       kind: 'given up',
       what: `The message ${type} to “${endpoint}” was given up. ${problem}`,
       place: `/messages/${id}`,
-    }));
-  },
-  drift: async (runner, since) => {
-    const { rows } = await runner.query<{ look: string; name: string; fresh: number; due: Date }>(
-      `SELECT reconcile AS look, draft->>'name' AS name, fresh::integer AS fresh, due
-       FROM drift_looks JOIN rules ON rules.id = rule_id WHERE fresh > 0 AND due > $1::timestamptz - interval '1 day'`,
-      [since],
-    );
-    return rows.map(({ look, name, fresh }) => ({
+    })),
+  // A look that was due before may end after people are told.
+  drift: async (runner, since) =>
+    (await newlyOutSince(runner, new Date(since.getTime() - 24 * hourMs))).map(({ look, rule, fresh }) => ({
       key: `drift/${look}`,
       kind: 'drift',
-      what: `${fresh === 1 ? '1 record is' : `${fresh.toLocaleString('en')} records are`} newly out of step with “${name}”.`,
+      what: `${fresh === 1 ? '1 record is' : `${fresh.toLocaleString('en')} records are`} newly out of step with “${rule}”.`,
       place: `/reconcile/${look}?standing=changes`,
-    }));
-  },
+    })),
 };

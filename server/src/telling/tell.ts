@@ -45,7 +45,8 @@ export async function tellPeople(telling: Telling): Promise<void> {
   const { pool, mail, now } = telling;
   const settings = await readTelling(pool);
   if (!settings) return;
-  await raiseAlerts(pool, settings);
+  const { catalog } = telling.registry;
+  await raiseAlerts(pool, settings, (system) => catalog.system(system)?.name ?? system);
   if (settings.quiet && quietNow(settings.quiet, now.toISOString())) return;
   const { address, mail: to } = settings;
   if (address !== null) await tellBy('address', telling, (all) => tellAddress(telling, address, all));

@@ -57,6 +57,9 @@ const systemSchema = Joi.object<SystemJob>({
   whole: Joi.boolean().default(false),
 });
 const readSystem = (payload: unknown) => Joi.attempt(payload, systemSchema) as SystemJob;
+/** Which table is to be looked at; none where the clock asks for all. */
+const readTable = (payload: unknown) =>
+  (Joi.attempt(payload, Joi.object({ table: Joi.string() }).unknown()) as { table?: string }).table;
 const idSchema = Joi.object({ id: Joi.string().guid().required() });
 const tickSchema = Joi.object({
   _cron: Joi.object({ ts: Joi.string().required() }).unknown().required(),
@@ -239,7 +242,7 @@ export class Worker {
             await queueConnecting(pool, key, { whole: true });
         },
         look_at_schemas: () => lookAtSchemas({ pool, registry, outside, log }),
-        look_at_tables: () => lookAtTables({ pool, registry, log }),
+        look_at_tables: (payload) => lookAtTables({ pool, registry, log }, readTable(payload)),
         connect_system: async (payload) => {
           const { system, whole } = readSystem(payload);
           await connectSystem(system, { pool, registry: await registry.get(), log }, whole);

@@ -9,6 +9,7 @@ import { useMay } from '../frame/useMay';
 import { Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
+import { zoneHere } from '../parts/zoneHere';
 import '../parts/lines.css';
 import './addresses.css';
 
@@ -160,9 +161,6 @@ function Settings({ view }: { readonly view: TellingView }) {
     </form>
   );
 }
-
-const here = Intl.DateTimeFormat().resolvedOptions().timeZone;
-const zoneHere = here === 'UTC' ? 'Europe/London' : here;
 
 function Test({ way, label }: { readonly way: TellingWay; readonly label: string }) {
   const client = useQueryClient();

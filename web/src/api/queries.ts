@@ -281,13 +281,18 @@ export const useSeveralSamples = (ids: readonly string[]) =>
 export const useSample = (id: string | undefined) =>
   useQuery({ ...sampleQuery(id ?? ''), enabled: id !== undefined, placeholderData: keepPreviousData });
 
+/** Returns what the runs of a list are asked for with: unless they are asked for, the events that our own writes cause would bury all others. */
+export function runQuery(filter: URLSearchParams): URLSearchParams {
+  const query = new URLSearchParams(filter);
+  if (!['result', 'state', 'own'].some((name) => query.has(name))) query.set('own', 'hidden');
+  return query;
+}
+
 export const useRuns = (filter: URLSearchParams) =>
   useInfiniteQuery({
     queryKey: keys.runList(filter.toString()),
     queryFn: ({ pageParam }) => {
-      const query = new URLSearchParams(filter);
-      // Unless they are asked for, the events that our own writes cause would bury all others.
-      if (!['result', 'state', 'own'].some((name) => query.has(name))) query.set('own', 'hidden');
+      const query = runQuery(filter);
       if (pageParam !== '') query.set('before', pageParam);
       return ask<RunPage>(`/runs?${query.toString()}`);
     },

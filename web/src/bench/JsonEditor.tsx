@@ -9,10 +9,12 @@ interface JsonEditorProps {
   readonly value: string;
   readonly label: string;
   readonly placeholder: string;
-  /** Whose record types, fields and options are offered. */
-  readonly systems: readonly System[];
+  /** Whose record types, fields and options are offered, where a sample is typed; absent for other JSON. */
+  readonly systems?: readonly System[];
   readonly onChange: (text: string) => void;
 }
+
+const none: readonly System[] = [];
 
 /** Samples as JSON text, with the keys and values that can stand at the cursor offered while it is typed. */
 export function JsonEditor(props: JsonEditorProps) {
@@ -36,7 +38,7 @@ export function JsonEditor(props: JsonEditorProps) {
           autocompletion({
             override: [
               ({ state, pos, explicit }) =>
-                offered(state.doc.toString(), pos, explicit, latest.current.systems),
+                offered(state.doc.toString(), pos, explicit, latest.current.systems ?? none),
             ],
             icons: false,
             interactionDelay: 0,

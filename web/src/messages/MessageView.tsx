@@ -1,4 +1,4 @@
-import { parseJson, printJson, type System } from '@vast-knot/core';
+import { parseJson, printJson } from '@vast-knot/core';
 import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { lazy, Suspense, useState } from 'react';
@@ -13,8 +13,6 @@ import { messageVerdicts } from './messageVerdicts';
 
 // What is typed into is large; it is fetched when somebody edits.
 const JsonEditor = lazy(async () => ({ default: (await import('../bench/JsonEditor')).JsonEditor }));
-
-const noSystems: readonly System[] = [];
 
 /** One message: what was sent, every try to deliver it, and what the receiver answered. */
 export function MessageView({ id }: { readonly id: string }) {
@@ -110,13 +108,7 @@ export function MessageView({ id }: { readonly id: string }) {
         <div className="note">
           <p className="flush">The data of the message, to be sent as a message of its own:</p>
           <Suspense fallback={<Loading />}>
-            <JsonEditor
-              label="The data to send"
-              systems={noSystems}
-              value={text}
-              placeholder="{ … }"
-              onChange={setText}
-            />
+            <JsonEditor label="The data to send" value={text} placeholder="{ … }" onChange={setText} />
           </Suspense>
           <Button
             size="compact-sm"

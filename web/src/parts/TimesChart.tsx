@@ -10,6 +10,7 @@ const series = [
   ['wrote', 'wrote', '--settled'],
   ['nothing', 'nothing to do', '--line'],
   ['failed', 'failed', '--wrong'],
+  ['waiting', 'waiting', '--will'],
 ] as const;
 
 const dayMs = 86_400_000;

@@ -9,9 +9,9 @@ import { useMay } from '../frame/useMay';
 import { SchedulePhrase, scheduleText } from '../parts/SchedulePhrase';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
+import { zoneHere } from '../parts/zoneHere';
 
-const here = Intl.DateTimeFormat().resolvedOptions().timeZone;
-const atFirst: Schedule = { at: '02:00', zone: here === 'UTC' ? 'Europe/London' : here, days: [] };
+const atFirst: Schedule = { at: '02:00', zone: zoneHere, days: [] };
 
 /** A rule that is looked at by the clock: when, and a line for each look with what it found. */
 export function Drift({ rule }: { readonly rule: RuleView }) {

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import { sameRule, type Rule, type RuleBody, type RuleView, type Sample } from '@vast-knot/core';
 import { useKnown, useRules, useWholeSamples } from '../api/queries';
 import type { VerdictChange } from '../bench/replay';
+import { publishedOf } from '../bench/rulesAgainst';
 import { sampleVerdicts } from '../bench/SampleRow';
 import { count } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
@@ -25,9 +26,7 @@ export const PublishEffects = memo(function PublishEffects({ rule, body }: Publi
   const [settled] = useDebouncedValue(body, settledMs);
   const input = useMemo(() => {
     if (!samples || !rules) return undefined;
-    const now = rules.flatMap(({ id, published }): Rule[] =>
-      published ? [{ ...published.body, id, version: published.version }] : [],
-    );
+    const now = publishedOf(rules);
     const draft: Rule = { ...settled, id: rule.id, version: 0 };
     const kept = now.some(({ id }) => id === rule.id);
     const then = kept ? now.map((each) => (each.id === rule.id ? draft : each)) : [...now, draft];

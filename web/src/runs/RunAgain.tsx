@@ -2,16 +2,13 @@ import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
-import { parseJson, printJson, startedRules, type RunDetail, type SystemView } from '@vast-knot/core';
+import { parseJson, printJson, startedRules, type RunDetail } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { useSystems } from '../api/queries';
 import { useMay } from '../frame/useMay';
 import { Loading } from '../parts/states';
 
 // What is typed into is large; it is fetched when somebody edits.
 const JsonEditor = lazy(async () => ({ default: (await import('../bench/JsonEditor')).JsonEditor }));
-
-const noSystems: readonly SystemView[] = [];
 
 /** What of a payload can be edited: the record, and how it was before. */
 function payloadOf({ event }: RunDetail): string {
@@ -23,7 +20,6 @@ export function RunAgain({ run }: { readonly run: RunDetail }) {
   const mayChange = useMay('runs.retry');
   const [asked, setAsked] = useState(false);
   const [text, setText] = useState<string>();
-  const systems = useSystems().data ?? noSystems;
   const again = useMutation({
     mutationFn: () =>
       ask<{ runs: string[] }>(`/runs/${run.id}/again`, {
@@ -58,7 +54,6 @@ export function RunAgain({ run }: { readonly run: RunDetail }) {
             <Suspense fallback={<Loading />}>
               <JsonEditor
                 label="The payload to run"
-                systems={systems}
                 value={text}
                 placeholder={'{ "record": { … }, "before": { … } }'}
                 onChange={setText}

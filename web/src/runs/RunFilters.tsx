@@ -80,16 +80,34 @@ export function RunFilters({ params, put }: RunFiltersProps) {
           </Button>
         </span>
       )}
-      {names.some((name) => params.has(name)) && (
-        <Button
-          size="compact-sm"
-          variant="subtle"
-          onClick={() => put(Object.fromEntries(names.map((name) => [name, ''])))}
-        >
-          Show all again
-        </Button>
-      )}
+      {names.some((name) => params.has(name)) && <ShowAll put={put} />}
     </div>
+  );
+}
+
+function ShowAll({ put }: Pick<RunFiltersProps, 'put'>) {
+  return (
+    <Button
+      size="compact-sm"
+      variant="subtle"
+      onClick={() => put(Object.fromEntries(names.map((name) => [name, ''])))}
+    >
+      Show all again
+    </Button>
+  );
+}
+
+/** What of it has a place above the list beside a run as well. */
+const seenBeside: readonly string[] = ['search', 'result', 'state', 'own'];
+
+/** Says by what the list beside a run is narrowed that is not seen there, and takes it away. */
+export function NarrowedBy({ params, put }: RunFiltersProps) {
+  const hidden = names.filter((name) => params.has(name) && !seenBeside.includes(name));
+  if (hidden.length === 0) return null;
+  return (
+    <p className="run-filters small">
+      Narrowed by {hidden.join(', ')}. <ShowAll put={put} />
+    </p>
   );
 }
 

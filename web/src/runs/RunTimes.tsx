@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { lazy, Suspense } from 'react';
 import type { RunTimes as Times } from '@vast-knot/core';
 import { ask } from '../api/client';
-import { keys } from '../api/queries';
+import { keys, runQuery } from '../api/queries';
 import type { AddressChanges } from '../parts/useAddress';
 
 const TimesChart = lazy(async () => ({ default: (await import('../parts/TimesChart')).TimesChart }));
@@ -14,11 +14,10 @@ interface RunTimesProps {
 
 /** When the runs of the list came, with a stretch to choose. */
 export function RunTimes({ params, put }: RunTimesProps) {
-  const query = new URLSearchParams(params);
-  if (!['result', 'state', 'own'].some((name) => query.has(name))) query.set('own', 'hidden');
+  const query = runQuery(params).toString();
   const times = useQuery({
-    queryKey: keys.runTimes(query.toString()),
-    queryFn: () => ask<Times>(`/runs/times?${query.toString()}`),
+    queryKey: keys.runTimes(query),
+    queryFn: () => ask<Times>(`/runs/times?${query}`),
     // It counts thousands of runs: with each notice of one it would be asked for without end.
     refetchInterval: 5000,
     placeholderData: (known) => known,

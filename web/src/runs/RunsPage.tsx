@@ -8,7 +8,7 @@ import { Empty, Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
-import { RunFilters } from './RunFilters';
+import { NarrowedBy, RunFilters } from './RunFilters';
 import { RunTimes } from './RunTimes';
 import { RunsTabs } from './RunsTabs';
 import { RunView } from './RunView';
@@ -60,11 +60,13 @@ export function RunsPage() {
             />
             <Select aria-label="Outcome" data={outcomes} value={outcome} onChange={chooseOutcome} w={180} />
           </div>
-          {id === undefined && (
+          {id === undefined ? (
             <>
               <RunFilters params={params} put={put} />
               <RunTimes params={params} put={put} />
             </>
+          ) : (
+            <NarrowedBy params={params} put={put} />
           )}
         </div>
         {runs.isPending && <Loading />}

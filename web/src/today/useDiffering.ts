@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
-import type { Rule } from '@vast-knot/core';
 import { useKnown, useRules, useWholeSamples } from '../api/queries';
+import { publishedOf } from '../bench/rulesAgainst';
 import { useWork } from '../work/useWork';
 
 /** Returns how many samples come to something else than what is expected of them, with the rules that run; undefined until that is known. */
@@ -10,10 +10,7 @@ export function useDiffering(): number | undefined {
   const rules = useRules().data;
   const input = useMemo(() => {
     if (!samples || !rules) return undefined;
-    const published = rules.flatMap(({ id, published: runs }): Rule[] =>
-      runs ? [{ ...runs.body, id, version: runs.version }] : [],
-    );
-    return { rules: published, samples };
+    return { rules: publishedOf(rules), samples };
   }, [samples, rules]);
   const { output } = useWork('replayAll', input, known);
   return output?.filter(({ verdict }) => verdict === 'differs').length;
