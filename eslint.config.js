@@ -33,6 +33,20 @@ export default tseslint.config(
     },
   },
   { files: ['web/**/*.{ts,tsx}'], ...hooks.configs.flat['recommended-latest'] },
+  {
+    files: ['e2e/browser/*.spec.ts'],
+    rules: {
+      'no-restricted-properties': [
+        'error',
+        ...['newContext', 'newPage'].map((property) => ({
+          object: 'browser',
+          property,
+          message:
+            'Nobody closes what is opened so, and it goes on beside all stories after it. Take inWindow.',
+        })),
+      ],
+    },
+  },
   { files: ['scripts/**', 'bench/**', '*.cjs', '.*.cjs'], rules: { 'no-console': 'off' } },
   { files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
   {

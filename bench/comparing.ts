@@ -4,39 +4,25 @@ import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack } from '../scripts/machine/stack.mjs';
 import { signedIn } from './api';
 import { watchMemory } from './memory';
-import { connectPiers, piers, servePiers } from './piers';
+import { comparedAfter, connectPiers, piers, servePiers } from './piers';
 import { bestTimes, type Figure } from './timing';
 
-const { count, page, system } = piers;
+const { page, system } = piers;
+const count = 100_000;
 const rounds = 3;
 const most = 1.5;
 
 /** All records of a type beside their images, against a script that reads the same pages and hashes each record. */
 export async function benchComparing(): Promise<readonly Figure[]> {
-  const { server, host } = await servePiers();
+  const { server, host } = await servePiers(count);
   removeData('bench');
   const stack = await startStack({ name: 'bench', reach: [host], extra: { LOG_LEVEL: 'fatal' } });
   const database = new pg.Client({ connectionString: stack.database('vast_knot') });
   try {
     await database.connect();
     const api = await signedIn(stack);
-    // Asked of the database itself: the page that shows it looks at much more, which is no part of the work.
-    const caughtUp = async () =>
-      (
-        await database.query<{ at: string | null }>(
-          'SELECT caught_up_at::text AS at FROM system_states WHERE system = $1',
-          [system],
-        )
-      ).rows[0]?.at ?? null;
-    const after = async (before: string | null) => {
-      for (;;) {
-        const now = await caughtUp();
-        if (now !== null && now !== before) return now;
-        await new Promise((done) => setTimeout(done, 10));
-      }
-    };
     await connectPiers(api, host);
-    let last: string | null = await after(null);
+    let last = await comparedAfter(database, null);
     const hashes = new Map<string, string>();
     const script = async () => {
       for (let at = 0; at < count; at += page) {
@@ -54,7 +40,7 @@ export async function benchComparing(): Promise<readonly Figure[]> {
         script,
         product: async () => {
           await api('POST', `/systems/${system}/connect`);
-          last = await after(last);
+          last = await comparedAfter(database, last);
         },
       },
       rounds,
@@ -62,7 +48,7 @@ export async function benchComparing(): Promise<readonly Figure[]> {
     const before = watchMemory(stack).stop();
     const watched = watchMemory(stack);
     await api('POST', `/systems/${system}/connect`);
-    last = await after(last);
+    last = await comparedAfter(database, last);
     const memory = watched.stop() - before;
     const ratio = times.product / times.script;
     return [

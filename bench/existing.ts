@@ -4,10 +4,11 @@ import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack } from '../scripts/machine/stack.mjs';
 import { signedIn, type Api } from './api';
 import { watchMemory } from './memory';
-import { connectPiers, piers, servePiers } from './piers';
+import { comparedAfter, connectPiers, piers, servePiers } from './piers';
 import { bestTimes, type Figure } from './timing';
 
-const { count, page, system } = piers;
+const { page, system } = piers;
+const count = 1_000_000;
 const rounds = 3;
 const least = 0.5;
 const mostMemory = 300;
@@ -15,7 +16,7 @@ const remark = 'Nothing stays here over night without a light.';
 
 /** A rule beside all records of a type, which are right, against a script that reads the same pages and compares by hand. */
 export async function benchExisting(): Promise<readonly Figure[]> {
-  const { server, host } = await servePiers();
+  const { server, host } = await servePiers(count);
   removeData('bench');
   const stack = await startStack({ name: 'bench', reach: [host], extra: { LOG_LEVEL: 'fatal' } });
   const database = new pg.Client({ connectionString: stack.database('vast_knot') });
@@ -23,6 +24,7 @@ export async function benchExisting(): Promise<readonly Figure[]> {
     await database.connect();
     const api = await signedIn(stack);
     await connectPiers(api, host);
+    await comparedAfter(database, null);
     const rule = await publish(api);
     let right = 0;
     let latest = '';

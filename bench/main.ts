@@ -9,12 +9,14 @@ import { benchInterface } from './interface';
 import { benchLearning } from './learning';
 import { benchListOfObjects } from './listOfObjects';
 import { benchManyChildren } from './manyChildren';
+import { benchManyOfAll } from './manyOfAll';
 import { benchManyRules } from './manyRules';
 import { benchManyRuns } from './manyRuns';
 import { benchMillionRows } from './millionRows';
 import { benchPropagation } from './propagation';
 import { benchReplays } from './replays';
 import { benchThirtyLines } from './thirtyLines';
+import { benchValues } from './values';
 import { benchWideOutcome } from './wideOutcome';
 import type { Figure } from './timing';
 
@@ -26,7 +28,9 @@ const all = {
   manyRules: benchManyRules,
   manyRuns: benchManyRuns,
   millionRows: benchMillionRows,
+  values: benchValues,
   interface: benchInterface,
+  manyOfAll: benchManyOfAll,
   learning: benchLearning,
   comparing: benchComparing,
   databaseRows: benchDatabaseRows,

@@ -1,9 +1,9 @@
 import { createServer } from 'node:http';
 
-/** A hundred thousand records, a page of five hundred at a time, by offset. The pages are made before anything is measured. */
-const count = 100_000;
+/** As many records as it is told, a page of five hundred at a time, by offset. The pages are made before anything is measured. */
+const count = Number(process.argv[2]);
 const size = 500;
-const records = Array.from({ length: count }, (_none, at) => ({
+const recordAt = (at) => ({
   id: `P-${at}`,
   name: `Pier ${at}`,
   town: `Town ${at % 97}`,
@@ -12,10 +12,19 @@ const records = Array.from({ length: count }, (_none, at) => ({
   open: at % 2 === 0,
   place: { quay: at % 12, side: at % 3 === 0 ? 'north' : 'south' },
   remark: 'Nothing stays here over night without a light.',
-}));
+});
 const pages = new Map();
 for (let at = 0; at <= count; at += size)
-  pages.set(String(at), JSON.stringify({ total: count, data: records.slice(at, at + size) }));
+  pages.set(
+    String(at),
+    // As it is sent, so that giving a page costs nothing.
+    Buffer.from(
+      JSON.stringify({
+        total: count,
+        data: Array.from({ length: Math.min(size, count - at) }, (_none, of) => recordAt(at + of)),
+      }),
+    ),
+  );
 const server = createServer((request, response) => {
   const offset = new URL(request.url, 'http://here').searchParams.get('offset') ?? '0';
   response.writeHead(200, { 'content-type': 'application/json' }).end(pages.get(offset) ?? '{"data":[]}');

@@ -23,7 +23,7 @@ export function worldWithOneRule(folder: string, rule: RuleBody): void {
   for (const part of ['systems', 'tables'])
     cpSync(join('demo', part), join(folder, part), { recursive: true });
   const bundle: Bundle = {
-    vastKnot: 1,
+    vastKnot: 2,
     rules: [{ id: '0192f3a0-00fe-7000-8000-0000000000fe', published: true, rule }],
   };
   writeFileSync(join(folder, 'rules/1-rule.json'), JSON.stringify(bundle));
@@ -49,7 +49,7 @@ export function wideWorld(folder: string): void {
   const recordTypes = desk.system.recordTypes.map((type) =>
     type.name === 'party' ? { ...type, fields: [...type.fields, ...more] } : type,
   );
-  const wide: Bundle = { vastKnot: 1, systems: [{ ...desk, system: { ...desk.system, recordTypes } }] };
+  const wide: Bundle = { vastKnot: 2, systems: [{ ...desk, system: { ...desk.system, recordTypes } }] };
   writeFileSync(file, JSON.stringify(wide));
   const rule: RuleBody = {
     name: 'Sixty lines',
@@ -65,7 +65,7 @@ export function wideWorld(folder: string): void {
       },
     ],
   };
-  const wideBundle: Bundle = { vastKnot: 1, rules: [{ id: wideRule, published: false, rule }] };
+  const wideBundle: Bundle = { vastKnot: 2, rules: [{ id: wideRule, published: false, rule }] };
   writeFileSync(join(folder, 'rules/9-wide.json'), JSON.stringify(wideBundle));
 }
 

@@ -43,6 +43,7 @@ export async function bundleServer() {
   await bundle('server/src/main.ts', 'server/dist/main.mjs');
   await bundle('server/src/worker/thread.ts', 'server/dist/worker.mjs');
   await bundle('server/src/compute/thread.ts', 'server/dist/compute.mjs');
+  await bundle('server/src/tables/fileThread.ts', 'server/dist/files.mjs');
 }
 
 /** Bundles one entry with the workspace's own packages for Node.js; `whole`, with those of the registry too. */

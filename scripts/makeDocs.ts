@@ -4,6 +4,7 @@ import { bundleReference } from './docs/bundleReference';
 import { findingsReference } from './docs/findingsReference';
 import { formulaReference } from './docs/formulaReference';
 import { jsonSchemas } from './docs/jsonSchemas';
+import { ruleMembers } from './docs/ruleMembers';
 import { ruleReference } from './docs/ruleReference';
 
 /** Writes the reference pages from the code; with --check only says whether they are up to date. */
@@ -12,6 +13,8 @@ const pages = new Map([
   ['docs/reference/findings.md', findingsReference()],
   ['docs/reference/formula.md', formulaReference()],
   ['docs/reference/rule.md', ruleReference()],
+  // A browser cannot ask a schema what it says.
+  ['web/src/help/ruleMembers.json', `${JSON.stringify(ruleMembers(), null, 2)}\n`],
   ...jsonSchemas(),
 ]);
 const checking = process.argv.includes('--check');

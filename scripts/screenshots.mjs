@@ -17,8 +17,6 @@ const flags = [
   '--disable-sync',
 ];
 const companyRule = '/rules/0192f3a0-0001-7000-8000-000000000001';
-const partyRule = '/rules/0192f3a0-0004-7000-8000-000000000004';
-const moved = '?sample=0192f3a0-1000-7000-8000-000000000004';
 /** The id of a rule of the demo, by its number. */
 const demoRule = (number) =>
   `0192f3a0-${String(number).padStart(4, '0')}-7000-8000-${String(number).padStart(12, '0')}`;
@@ -73,9 +71,6 @@ await run(async () => {
       await page.getByLabel('Why it is taken back').fill('The number was mistyped.');
     });
     await take('rule-sheet', companyRule, () => page.getByText('would write').waitFor());
-    await take('findings', `${partyRule}${moved}`, () =>
-      page.getByRole('button', { name: /findings, show all/ }).click(),
-    );
     await take('bench', `/bench/0192f3b1-0021-7000-8000-000000000051`, () =>
       page.getByText('As expected.').waitFor(),
     );
@@ -92,14 +87,41 @@ await run(async () => {
     }
     await take('failures', '/failures', () => page.getByText(/Try all \d again/).waitFor());
     await take('today', '/today', () => page.getByText('Busiest rules').waitFor());
-    await take('values', `/values?text=${encodeURIComponent('01632 960 715')}`, () =>
-      page.getByText('written another way').first().waitFor(),
-    );
-    await take('timeline', '/records?left=freight-desk/booking/BK70002', async () => {
-      await page.getByRole('button', { name: 'Contact phone' }).click();
-      await page.getByRole('region', { name: 'Timeline' }).scrollIntoViewIfNeeded();
+    await take('palette', '/rules?group=type', async () => {
+      await page.getByRole('button', { name: 'Find anything' }).click();
+      await page.getByRole('textbox', { name: 'Find anything' }).fill('skerry smoke');
+      await page
+        .getByRole('button', { name: /North Skerry Smokehouse/ })
+        .first()
+        .waitFor();
+      await page.mouse.move(20, 700);
+      await page.keyboard.press('ArrowDown');
     });
-    await take('systems', '/systems/freight-desk');
+    await page.keyboard.press('Escape');
+    // A version that says something else: another condition, another field to watch, another formula.
+    const { draft, revision } = await (await page.request.get(`${stack.url}/api${companyRule}`)).json();
+    await page.request.put(`${stack.url}/api${companyRule}/draft`, {
+      headers: { 'if-match': `"${revision}"` },
+      data: {
+        ...draft,
+        trigger: { ...draft.trigger, watched: [...draft.trigger.watched, 'status'] },
+        guard: 'AND(NOT(ISBLANK(phone)), status = "active")',
+        actions: draft.actions.map((action) => ({
+          ...action,
+          lines: action.lines.map((line) =>
+            line.field === 'collectionTown' ? { ...line, formula: 'LEFT(address.town, 30)' } : line,
+          ),
+        })),
+      },
+    });
+    await page.goto(stack.url + companyRule);
+    await page.getByRole('button', { name: /^Publish/ }).click();
+    await page
+      .getByLabel(/^What is it for/)
+      .fill('Drivers ring active customers only; long names of towns failed.');
+    await page.getByRole('button', { name: 'Publish it' }).click();
+    await page.getByText('runs, version 2').waitFor();
+    await take('versions', `${companyRule}/versions`, () => page.getByText(/^Of \d+ samples/).waitFor());
     await take('tables', '/tables/Handling%20labels%20to%20codes', async () => {
       await page.getByText('Fragile').click();
       await page.keyboard.press('ArrowRight');
@@ -125,20 +147,56 @@ await run(async () => {
       await page.getByRole('button', { name: /^Calls/ }).click();
       await page.getByText('8 records').waitFor();
     });
-    await page.goto(`${stack.url}/records?left=customer-book/company/C-1005&right=notice-post/message`);
-    await page.getByRole('region', { name: 'Left side' }).getByLabel('Status').click();
-    await page.getByRole('option', { name: 'active' }).click();
-    await page.getByRole('button', { name: 'Save the change' }).click();
-    await take('messages', '/messages', async () => {
-      await page.getByRole('link', { name: /about C-1005.*delivered/ }).click();
-      await page.getByText('"signature":"right"').waitFor();
-    });
     await take('reconcile', `/reconcile?rule=${demoRule(7)}`, async () => {
       await page.getByRole('button', { name: 'Look at what exists' }).click();
       await page.getByRole('button', { name: /^Write all/ }).waitFor();
       await page.getByRole('button', { name: /^would change/ }).click();
       await page.getByText('values', { exact: true }).click();
     });
+    await page.goto(`${stack.url}/environment`);
+    await page.getByLabel('Called').fill('Trial');
+    await page.getByRole('radio', { name: /^moss/ }).check();
+    await page.getByRole('button', { name: 'Keep it' }).click();
+    await take('people', '/people', async () => {
+      await page.getByRole('combobox', { name: 'Role of reader' }).click();
+      await page.getByRole('option', { name: 'Publisher' }).click();
+      await page.getByLabel('Invite somebody, who signs in as').fill('jarl');
+      await page.getByLabel('E-mail, if they have one').fill('jarl@skerry-line.example');
+      await page.getByRole('button', { name: 'Invite', exact: true }).click();
+      await page.getByRole('region', { name: 'Invitations' }).getByText('jarl').waitFor();
+    });
+    await take('moving', '/moving', async () => {
+      // As it would come from the trial: a rule and a table that were changed there, under another name of the desk.
+      const ask = (path, data) => page.request.post(`${stack.url}/api${path}`, { data });
+      const bundle = await (
+        await ask('/bundles', { rules: [demoRule(2)], form: 'file', samples: true })
+      ).json();
+      const same = { files: [{ name: 'before.json', text: JSON.stringify(bundle) }] };
+      const { stamp } = await (await ask('/imports/plan', same)).json();
+      await ask('/imports', { ...same, stamp });
+      const [zones] = bundle.rules;
+      zones.rule.guard = 'AND(ISBLANK(tariffZone), NOT(ISBLANK(destinationPort)))';
+      bundle.rules.push({
+        ...structuredClone(zones),
+        id: demoRule(99),
+        rule: { ...zones.rule, name: 'Tariff zone of return trips' },
+      });
+      bundle.tables[0].rows[0][1] = 'Outer Skerries';
+      bundle.samples.pop();
+      const text = JSON.stringify(bundle)
+        .replaceAll('"freight-desk', '"trial-desk')
+        .replaceAll('"Freight Desk"', '"Desk of the trial"');
+      await page
+        .locator('input[type=file]')
+        .setInputFiles({ name: 'from-trial.json', mimeType: 'application/json', buffer: Buffer.from(text) });
+      await page.getByRole('combobox', { name: 'What stands for Desk of the trial' }).click();
+      await page.getByRole('option', { name: 'Freight Desk' }).click();
+      await page.getByText('Say which system here stands for').waitFor({ state: 'detached' });
+      const changed = page.getByRole('region', { name: 'Changed there' });
+      await changed.getByText('1 difference').first().click();
+      await changed.getByText('1 difference').last().click();
+    });
+    await take('audit', '/audit', () => page.getByText('1 change', { exact: true }).first().click());
     const dark = await signedIn(browser, stack, 'dark');
     await dark.goto(`${stack.url}/rules`);
     await dark.getByRole('link', { name: /Tariff zone/ }).waitFor();

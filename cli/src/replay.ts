@@ -3,13 +3,12 @@ import { resolve } from 'node:path';
 import {
   printJson,
   describeOutcome,
+  differenceLines,
   ensembleIn,
-  expectationText,
   replaySample,
   surroundingsIn,
   toJUnitXml,
   type JUnitCase,
-  type OutcomeComparison,
   type Sample,
   type WholeBundle,
 } from '@vast-knot/core';
@@ -43,7 +42,7 @@ export async function replay(
     const start = performance.now();
     const { report, comparison } = await replaySample(sample, made, surroundings);
     const seconds = (performance.now() - start) / 1000;
-    const differences = differencesIn(comparison);
+    const differences = differenceLines(comparison);
     say(`${sample.name.padEnd(width)}  ${comparison.verdict}`);
     for (const line of differences) say(`  ${line}`);
     cases.push({
@@ -78,25 +77,4 @@ function chosen(samples: readonly Sample[], name: string | undefined): readonly 
       name === undefined ? 'The bundles have no samples.' : `No sample is called “${name}”.`,
     );
   return wanted;
-}
-
-/** Returns a line for each thing that is not as expected. */
-function differencesIn({ records, messages, problems }: OutcomeComparison): readonly string[] {
-  return [
-    ...[...records, ...messages].flatMap(({ key, verdict, fields, deed, expectedDeed }) => {
-      if (verdict === 'holds') return [];
-      const lines = fields
-        .filter((field) => field.verdict !== 'holds')
-        .map(({ path, got, expected, verdict: field }) => {
-          const wanted = expected ? expectationText(expected) : 'no change';
-          const held = got === undefined ? 'no change' : printJson(got);
-          return `${key} ${path}: ${field}; expected ${wanted}, got ${held}`;
-        });
-      const whole = deed !== expectedDeed && deed && expectedDeed;
-      return lines.length > 0 && !whole ? lines : [`${key}: ${verdict}`, ...lines];
-    }),
-    ...problems
-      .filter(({ verdict }) => verdict !== 'holds')
-      .map(({ text, verdict }) => `${verdict}: ${text}`),
-  ];
 }

@@ -7,6 +7,7 @@ export * from './model/version';
 export * from './model/rights';
 export * from './model/event';
 export * from './model/equal';
+export { article } from './model/article';
 export { elementsOf, pairElements, type ElementPair } from './model/elements';
 export * from './table/table';
 export * from './table/tableIndex';
@@ -44,6 +45,7 @@ export { changeWithRealIds, recordWithRealIds, withRealIds } from './change/real
 export { fieldsOf, recordAfter } from './change/fields';
 export * from './change/recordChange';
 export { editsBetween } from './change/edit';
+export { jsonDifferences, type Differences, type JsonChange } from './change/jsonDifferences';
 export * from './formats/jsonPointer';
 export * from './schema';
 export * from './connection';
@@ -112,6 +114,8 @@ export {
   fromChain,
   printChain,
   flowsInto,
+  joining,
+  stepWords,
   type Chain,
   type ChainStep,
   type ExplainedChain,
@@ -125,6 +129,7 @@ export { withItem } from './formula/scope';
 export * from './replay/outcome';
 export * from './replay/expectation';
 export * from './replay/compareOutcome';
+export { differenceLines } from './replay/differenceLines';
 export { expectAll, expectField } from './replay/accept';
 export * from './replay/describe';
 export * from './replay/history';
@@ -132,8 +137,9 @@ export * from './replay/readSamples';
 export { eventAsIf, type Supposed } from './replay/asIf';
 export { completeSample, type SampleCompletion } from './replay/completeSample';
 export { sampleNotes } from './replay/sampleNotes';
-export { samplesFromCsv, type CsvRows } from './replay/samplesFromCsv';
-export { maskRecords, maskSample } from './replay/mask';
+export { samplesFromCsv, wholeDraft, type CsvRows } from './replay/samplesFromCsv';
+export { maskExpected, maskRecords, maskSample } from './replay/mask';
+export type { Keyed } from './replay/maskValue';
 export * from './reconcile/existing';
 export { rightAtSight } from './reconcile/rightAtSight';
 export * from './reconcile/judge';
@@ -142,7 +148,14 @@ export * from './undo/undo';
 export * from './verify/verifyWrite';
 export * from './verify/matchValue';
 export * from './bundle/bundle';
-export { bundleOfSystem } from './bundle/systemBundle';
+export { bundleOf, systemsIn } from './bundle/bundleOf';
+export { bundledSystem } from './bundle/systemBundle';
+export { archiveOf, filesInArchive } from './bundle/archive';
+export { canonicalText } from './bundle/canonical';
+export { bundleFiles, bundleFolders, bundleText, type BundleFile } from './bundle/files';
+export { bundleFormat, type Upgraded } from './bundle/format';
+export * from './bundle/items';
+export { rebound, type Bindings } from './bundle/rebound';
 export { toJUnitXml, type JUnitCase } from './formats/junit';
 export { ensemble, replaySample, type Ensemble, type Replayed } from './replay/replay';
 export * from './workspace/workspace';
@@ -152,6 +165,9 @@ export { MemoryWorkspace } from './workspace/memory';
 export { OverlayWorkspace } from './workspace/overlay';
 export { BeforeWorkspace, WrittenSoFar, type DoneWrite } from './workspace/writtenSoFar';
 export * from './contract/session';
+export * from './contract/people';
+export * from './contract/imports';
+export * from './contract/audit';
 export * from './contract/connections';
 export * from './contract/records';
 export * from './contract/rules';
@@ -168,3 +184,23 @@ export * from './contract/telling';
 export * from './contract/today';
 export * from './contract/health';
 export * from './contract/notices';
+export { differencesOfRules, type RuleDifference } from './versions';
+export {
+  calledAfter,
+  freeName,
+  nameOfCreated,
+  nameOfFound,
+  nameProblem,
+  namesOfRecords,
+  renamed,
+} from './engine/renamed';
+export {
+  moved,
+  partOf,
+  printPart,
+  readPart,
+  withoutPart,
+  withPart,
+  type PartPlace,
+  type RulePart,
+} from './engine/ruleParts';

@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { told, wcag } from './axe';
-import { signIn, stack } from './stack';
+import { inWindow, signIn, stack } from './stack';
 
 const views = [
   '/systems/freight-desk',
@@ -40,24 +40,48 @@ const views = [
   '/reconcile?rule=0192f3a0-0001-7000-8000-000000000001',
   '/telling',
   '/messages',
+  '/addresses',
+  '/rules?state=removed',
+  '/rules/0192f3a0-0001-7000-8000-000000000001/versions',
+  '/rules/new',
+  '/reference?search=capital',
+  '/reference/rules',
+  '/reference/findings',
+  '/reference/api',
+  '/me',
+  '/people',
+  '/roles?role=new',
+  '/environment',
+  '/moving',
+  '/audit',
 ];
 
+/** Windows that people work in: a small one, a usual one, a large one. */
+const sizes = [
+  { width: 1280, height: 800 },
+  { width: 1000, height: 700 },
+  { width: 1600, height: 1000 },
+] as const;
+
+/** Rules that depend on where things are drawn; all others say the same of a view in any window. */
+const ofLayout = ['target-size', 'scrollable-region-focusable', 'color-contrast'];
 /** Rules that depend on colours; all others say the same of a view in light and in dark. */
 const ofColours = ['color-contrast', 'link-in-text-block'];
 
-test('no view breaks a rule of accessibility, in light colours and in dark ones', async ({ browser }) => {
+test('no view breaks a rule of accessibility, in light colours and in dark ones, in a small window and in a large one', async ({
+  browser,
+}) => {
   // Every view is looked at in one story, so that one list names all that is wrong; two at a time, for the two cores.
-  test.setTimeout(300_000);
+  test.setTimeout(900_000);
   const left = [...views];
-  const lane = async () => {
-    const page = await (await browser.newContext({ colorScheme: 'light' })).newPage();
+  const lane = async (page: Page) => {
     await signIn(page);
     const found: string[] = [];
     for (let view = left.shift(); view !== undefined; view = left.shift())
       found.push(...(await violationsOf(page, view)));
     return found;
   };
-  const found = await Promise.all([lane(), lane()]);
+  const found = await Promise.all([inWindow(browser, lane), inWindow(browser, lane)]);
   expect(found.flat()).toEqual([]);
 });
 
@@ -67,9 +91,18 @@ async function violationsOf(page: Page, view: string): Promise<string[]> {
   await page.waitForLoadState('load');
   await expect(page.locator('main h1, main h2, main [role=listitem]').first()).toBeVisible();
   await page.waitForTimeout(400);
-  const light = await new AxeBuilder({ page }).withTags(wcag).analyze();
-  await page.emulateMedia({ colorScheme: 'dark' });
-  await expect(page.locator('html')).toHaveAttribute('data-mantine-color-scheme', 'dark');
-  const dark = await new AxeBuilder({ page }).withRules(ofColours).analyze();
-  return [...told(view, light), ...told(`${view} in dark`, dark)];
+  const found: string[] = [];
+  for (const [at, size] of sizes.entries()) {
+    const where = `${view} at ${size.width}`;
+    await page.setViewportSize(size);
+    await page.emulateMedia({ colorScheme: 'light' });
+    await expect(page.locator('html')).toHaveAttribute('data-mantine-color-scheme', 'light');
+    const asked = new AxeBuilder({ page });
+    found.push(...told(where, await (at === 0 ? asked.withTags(wcag) : asked.withRules(ofLayout)).analyze()));
+    if (at > 0) continue;
+    await page.emulateMedia({ colorScheme: 'dark' });
+    await expect(page.locator('html')).toHaveAttribute('data-mantine-color-scheme', 'dark');
+    found.push(...told(`${where} in dark`, await new AxeBuilder({ page }).withRules(ofColours).analyze()));
+  }
+  return found;
 }

@@ -30,8 +30,15 @@ test('from an OpenAPI document: proposed with reasons, tried with its secret, st
   expect(await findingsIn(page, 'the connection sheet')).toEqual([]);
 
   await page.getByRole('link', { name: '17 fields' }).click();
+  await expect(page.getByText('2 fields look personal or secret, and are not marked')).toBeVisible();
+  const suggested = page.getByRole('listitem').filter({ hasText: 'is called as a name of somebody' });
+  await suggested.getByRole('button', { name: 'It is personal' }).click();
+  await expect(page.getByLabel('Sensitivity of main_contact')).toHaveValue('personal');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await suggested.getByRole('button', { name: 'It is not' }).click();
+  await expect(page.getByText('1 field looks personal or secret, and is not marked')).toBeVisible();
   await page.getByLabel('Choose phone').check();
-  await page.getByRole('button', { name: 'Personal' }).click();
+  await page.getByRole('button', { name: 'Personal', exact: true }).click();
   await expect(page.getByLabel('Sensitivity of phone')).toHaveValue('personal');
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByLabel('Sensitivity of phone')).toHaveValue('');

@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { setFormula } from './formulas';
-import { askSystem, place, signIn, stack } from './stack';
+import { askSystem, openRule, place, publish, signIn, stack, stopRunning } from './stack';
 
 /** One story for each way in which a change reaches another record. */
 test.beforeEach(async ({ page }) => signIn(page));
@@ -48,6 +48,7 @@ test('a near miss is mended where it is shown, and the same payload is replayed'
   ).toBeVisible();
   await page.getByRole('button', { name: 'Compare them alike' }).click();
   await expect(page.getByText('1 record found')).toBeVisible();
+  await page.getByRole('button', { name: 'Edit how party is found' }).click();
   await expect(page.getByLabel('What mailDomain of party is compared as')).toContainText(
     'SUBSTITUTE(item, "@", "")',
   );
@@ -58,7 +59,7 @@ test('a near miss is mended where it is shown, and the same payload is replayed'
   await expect(page.getByText('No record is changed in any system.')).toBeVisible();
   await page.getByText('As edited', { exact: true }).click();
   await page.goto(rule(12));
-  await page.getByRole('button', { name: 'Publish' }).click();
+  await publish(page);
   await expect(page.getByText('runs, version 2')).toBeVisible();
   const made = await askSystem('freight-desk', 'POST', '/v2/enquiries', {
     subject: 'Salt again',
@@ -143,7 +144,7 @@ test('a loop is named: two rules that undo each other are stopped, and the bench
     ['Turns it off', 'true', 'false'],
   ]) {
     await place(page, 'Rules');
-    await page.getByRole('button', { name: 'New rule' }).click();
+    await page.getByRole('link', { name: 'New rule' }).click();
     await page.getByLabel('Name of the rule').fill(name ?? '');
     await page.getByRole('button', { name: 'Record type that starts the rule' }).click();
     await page.getByRole('combobox', { name: 'Record type' }).click();
@@ -151,7 +152,7 @@ test('a loop is named: two rules that undo each other are stopped, and the bench
     await page.keyboard.press('Escape');
     await setFormula(page, 'On hold', `IF(onHold = ${from ?? ''}, ${to ?? ''}, onHold)`);
     await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
-    await page.getByRole('button', { name: /^Publish/ }).click();
+    await publish(page);
     await expect(page.getByText('runs, version 1')).toBeVisible();
   }
   await askSystem('freight-desk', 'PATCH', '/v2/parties/401150', { deskNote: 'Ring first.' });
@@ -162,9 +163,8 @@ test('a loop is named: two rules that undo each other are stopped, and the bench
     .click();
   await expect(page.getByText(/A circle was stopped/).first()).toContainText('Turns it o');
   for (const name of ['Turns it on', 'Turns it off']) {
-    await place(page, 'Rules');
-    await page.getByRole('link', { name: new RegExp(name) }).click();
-    await page.getByRole('button', { name: 'Stop running' }).click();
+    await openRule(page, name);
+    await stopRunning(page);
     await expect(page.getByText('draft, does not run')).toBeVisible();
   }
 });
@@ -212,7 +212,7 @@ test('the person who runs a rule can be asked for one of several answers, which 
   await page.keyboard.press('Escape');
   await expect(page.getByRole('button', { name: 'What the person is asked for' })).toContainText('Tide');
   await expect(page.getByRole('status').filter({ hasText: 'Saved' })).toBeVisible();
-  await page.getByRole('button', { name: /^Publish/ }).click();
+  await publish(page);
   await expect(page.getByText('runs, version 2')).toBeVisible();
   await page.goto(recordsOf('fleet-log/voyage/VY-5005', 'fleet-log/voyage'));
   await page.getByRole('button', { name: 'Next voyage copied from this one' }).click();

@@ -1,7 +1,7 @@
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import type { MappingLine, RuleBody, RuleView } from '@vast-knot/core';
 import { drag, formulaFor, pasteText, rowOf, setFormula } from './formulas';
-import { place, signIn, stack } from './stack';
+import { findRule, patchCompany, signIn, stack } from './stack';
 
 const partyRule = '/rules/0192f3a0-0004-7000-8000-000000000004';
 const moved = '?sample=0192f3a0-1000-7000-8000-000000000004';
@@ -54,11 +54,23 @@ async function tabTo(page: Page, wanted: Locator): Promise<void> {
   throw new Error('Tab does not lead there.');
 }
 
-test('a rule is built from nothing to published with the keyboard alone', async ({ page }) => {
+test('with the keyboard alone one signs in, builds a rule, publishes it, replays, verifies, and goes back a version', async ({
+  page,
+}) => {
+  test.setTimeout(120_000);
+  await page.context().clearCookies();
+  await page.goto(stack().url);
+  await expect(page.getByRole('textbox', { name: 'Name' })).toBeVisible();
+  await tabTo(page, page.getByRole('textbox', { name: 'Name' }));
+  await page.keyboard.type(stack().user);
+  await tabTo(page, page.locator('input[type=password]'));
+  await page.keyboard.type(stack().password);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('link', { name: 'Rules', exact: true })).toBeVisible();
   await tabTo(page, page.getByRole('link', { name: 'Rules', exact: true }));
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Rules', exact: true })).toBeVisible();
-  await tabTo(page, page.getByRole('button', { name: 'New rule' }));
+  await tabTo(page, page.getByRole('link', { name: 'New rule' }));
   await page.keyboard.press('Enter');
   const name = page.getByLabel('Name of the rule');
   await expect(name).toBeVisible();
@@ -93,7 +105,71 @@ test('a rule is built from nothing to published with the keyboard alone', async 
   await expect(publish).toBeEnabled();
   await tabTo(page, publish);
   await page.keyboard.press('Enter');
+  await expect(page.getByLabel(/^What is it for/)).toBeFocused();
+  await page.keyboard.type('Asked for by the sales office.');
+  await page.keyboard.press('Enter');
   await expect(page.getByText('runs, version 1')).toBeVisible();
+  const sheet = new URL(page.url()).pathname;
+
+  // A second version, which says it otherwise.
+  await tabTo(page, formulaFor(page, 'Remark'));
+  await expect(page.getByLabel('Formula for Remark', { exact: true }).last()).toBeFocused();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('"Gone: " & name');
+  await expect(page.getByText('runs version 1, draft differs')).toBeVisible();
+  await tabTo(page, page.getByRole('button', { name: /^Publish/ }));
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel(/^What is it for/)).toBeFocused();
+  await page.keyboard.type('Shorter.');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('runs, version 2')).toBeVisible();
+
+  // A change that starts it; what it wrote is read back and replayed.
+  await patchCompany('C-1042', { status: 'dormant' });
+  await tabTo(page, page.getByRole('link', { name: 'Runs', exact: true }));
+  await page.keyboard.press('Enter');
+  const run = page.getByRole('link', { name: /C-1042 updated wrote/ }).first();
+  await expect(run).toBeVisible();
+  await tabTo(page, run);
+  await page.keyboard.press('Enter');
+  const readBack = page.getByRole('button', { name: 'Read the records back' });
+  await expect(readBack).toBeVisible();
+  await tabTo(page, readBack);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('region', { name: 'In the systems now' }).getByRole('status')).toContainText(
+    'holds',
+  );
+  const replay = page.getByRole('button', { name: 'Replay on the bench' });
+  await tabTo(page, replay);
+  await page.keyboard.press('Enter');
+  const verdict = page.getByRole('status', { name: 'Verdict of the sample' });
+  await expect(verdict).toContainText('As expected');
+  await page.keyboard.press('r');
+  await expect(verdict).toContainText('As expected');
+
+  // Back to the first version.
+  await page.keyboard.press('Control+K');
+  await page.keyboard.type('a farewell in');
+  await expect(page.getByRole('button', { name: /A farewell in the remark/ }).first()).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(new RegExp(sheet));
+  await tabTo(page, page.getByRole('link', { name: 'Versions' }));
+  await page.keyboard.press('Enter');
+  const first = page.getByRole('listitem').filter({ hasText: 'Version 1' });
+  await tabTo(page, first.getByRole('button', { name: 'Make it the draft' }));
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/is version 1 now/)).toBeVisible();
+  await tabTo(page, page.getByRole('link', { name: 'A farewell in the remark' }));
+  await page.keyboard.press('Enter');
+  await expect(rowOf(page, 'remark')).toContainText('No longer a customer');
+  // Neither the sample nor the rule is left for other stories.
+  const kept = (await (await page.request.get(`${stack().url}/api/samples`)).json()) as {
+    readonly id: string;
+    readonly ref: { readonly id: string };
+  }[];
+  for (const { id } of kept.filter(({ ref }) => ref.id === 'C-1042'))
+    await page.request.delete(`${stack().url}/api/samples/${id}`);
+  await page.request.delete(`${stack().url}/api${sheet}`);
 });
 
 test('findings stand in their rows, and each is done away with by its fix', async ({ page }) => {
@@ -148,8 +224,8 @@ test('findings stand in their rows, and each is done away with by its fix', asyn
   await page.getByRole('button', { name: /findings?, show all/ }).click();
   await expect(page.getByRole('region', { name: 'All findings' })).toContainText('mailDomain');
   await expect(publish).toHaveText(/Publish with \d+ warnings/);
-  await place(page, 'Rules');
-  await expect(page.getByRole('link', { name: /Full of findings/ })).toContainText('warnings');
+  await findRule(page, 'Full of findings');
+  await expect(page.getByRole('listitem').filter({ hasText: 'Full of findings' })).toContainText('warnings');
 });
 
 test('the line at hand shows what each step gives, and steps are added, changed and removed', async ({
@@ -294,6 +370,19 @@ test('one line is looked at over all records before it is published', async ({ p
   await pane.getByRole('button', { name: /^fail \d+/ }).click();
   await expect(page).toHaveURL(/only=error/);
   await expect(pane.getByRole('listitem').first()).toContainText('has no row for “net_60”');
+  // A value narrows the list, and the records that have it become samples.
+  await pane.getByLabel('Only rows with this value').fill('net_60');
+  await expect(page).toHaveURL(/value=net_60/);
+  await pane.getByRole('button', { name: /^Make samples of/ }).click();
+  await expect(pane.getByRole('link', { name: 'open them on the bench' })).toBeVisible();
+  const samples = (await (await page.request.get(`${stack().url}/api/samples`)).json()) as {
+    readonly id: string;
+    readonly name: string;
+  }[];
+  const made = samples.filter(({ name }) => /^company C-\d+ as it is$/.test(name));
+  expect(made.length).toBeGreaterThan(0);
+  for (const { id } of made) await page.request.delete(`${stack().url}/api/samples/${id}`);
+  await pane.getByLabel('Only rows with this value').fill('');
   // The column follows the formula as it is edited.
   await setFormula(page, 'Payment code', '"PRE"');
   await expect(pane.getByRole('button', { name: /^fail/ })).toHaveCount(0);
@@ -318,5 +407,7 @@ test('samples are stepped through with the keys, and the ledger is filtered, sor
   await expect(formulaFor(page, 'Street')).toBeVisible();
   await expect(formulaFor(page, 'Phone')).toHaveCount(0);
   await page.keyboard.press('?');
-  await expect(page.getByRole('dialog', { name: 'Keys of the rule sheet' })).toBeVisible();
+  const about = page.getByRole('dialog', { name: 'About: The rule sheet' });
+  await expect(about).toBeVisible();
+  await expect(about.getByRole('row', { name: /^Alt\+\. ?Alt\+, next and previous sample$/ })).toBeVisible();
 });

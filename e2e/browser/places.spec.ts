@@ -1,7 +1,7 @@
 import { findingsIn } from './axe';
 import { expect, test } from '@playwright/test';
 import { formulaFor, setFormula } from './formulas';
-import { patchCompany, place, signIn, stack } from './stack';
+import { openRule, patchCompany, place, publish, signIn, stack, stopRunning } from './stack';
 
 test.beforeEach(async ({ page }) => signIn(page));
 
@@ -15,7 +15,7 @@ test('a wrong password is answered in a sentence, and nobody is let in', async (
 
 test('a rule is begun from nothing, in prose, and runs once it is published', async ({ page }) => {
   await place(page, 'Rules');
-  await page.getByRole('button', { name: 'New rule' }).click();
+  await page.getByRole('link', { name: 'New rule' }).click();
   await page.getByLabel('Name of the rule').fill('Dormant companies lose their account number');
   await expect(
     page.getByText('No field is watched: every save of the record starts this rule.'),
@@ -29,7 +29,7 @@ test('a rule is begun from nothing, in prose, and runs once it is published', as
   await page.getByLabel('Only if', { exact: true }).fill('status = "dormant"');
   await setFormula(page, 'E-mail domain', 'LOWER(email_domain) & ".gone.example"');
   await expect(page.getByText('draft, does not run')).toBeVisible();
-  await page.getByRole('button', { name: /^Publish/ }).click();
+  await publish(page);
   await expect(page.getByText('runs, version 1')).toBeVisible();
 
   await patchCompany('C-1040', { email_domain: 'Forty.example', status: 'active' });
@@ -39,13 +39,8 @@ test('a rule is begun from nothing, in prose, and runs once it is published', as
     'forty.example.gone.example',
   );
 
-  await place(page, 'Rules');
-  await expect(page.getByRole('heading', { name: 'Rules', exact: true })).toBeVisible();
-  await page
-    .getByRole('listitem')
-    .getByRole('link', { name: /Dormant companies/ })
-    .click();
-  await page.getByRole('button', { name: 'Stop running' }).click();
+  await openRule(page, 'Dormant companies lose their account number');
+  await stopRunning(page);
   await expect(page.getByText('draft, does not run')).toBeVisible();
 });
 
@@ -134,4 +129,23 @@ test('an outside address is added, tried, and gets another secret, while what ca
   ).toBeVisible();
   await page.getByRole('button', { name: 'Send a test' }).click();
   await expect(page.getByText(/It answered 202/)).toBeVisible();
+});
+
+test('times and counts are shown in the zone and form that a person chose, after a reload as well', async ({
+  page,
+}) => {
+  await page.goto(`${stack().url}/me`);
+  const said = page.getByRole('region', { name: 'How you read' }).getByRole('status');
+  await page.getByRole('combobox', { name: 'Zone' }).fill('Auckland');
+  await page.getByRole('option', { name: 'Pacific/Auckland' }).click();
+  await expect(said).toContainText('So a time is 28 Nov, 07:05:30');
+  await page.getByRole('radio', { name: /^points and commas/ }).click();
+  await expect(said).toContainText('28.11., 07:05:30, and a count 12.345,5');
+  await page.reload();
+  await expect(said).toContainText('28.11., 07:05:30');
+  const refused = await page.request.put(`${stack().url}/api/session/habits`, {
+    data: { zone: 'Mars/Base' },
+  });
+  expect(refused.status()).toBe(422);
+  await page.request.put(`${stack().url}/api/session/habits`, { data: {} });
 });

@@ -1,14 +1,21 @@
 import { expect, test } from '@playwright/test';
 import { findingsIn } from './axe';
-import { askSystem, place, signIn, stack } from './stack';
+import { askSystem, place, publish, signIn, stack } from './stack';
 
 test.beforeEach(({ page }) => signIn(page));
+
+// Whatever becomes of a story, the others find nothing paused.
+test.afterEach(async ({ page }) => {
+  await page.request.post(`${stack().url}/api/pauses/everything/go-on`, { data: {} });
+});
 
 test('a rule is held beside the records that exist, narrowed to a group, and what is chosen is written once', async ({
   page,
 }) => {
   await place(page, 'Runs');
   await page.getByRole('link', { name: 'Reconciles' }).click();
+  // The page before has a choice of that name as well.
+  await expect(page.getByRole('heading', { name: 'Records that exist' })).toBeVisible();
   await page.getByRole('combobox', { name: 'Rule' }).click();
   await page.getByRole('option', { name: /^Company name on its people/ }).click();
   await page.getByRole('button', { name: 'Look at what exists' }).click();
@@ -65,7 +72,7 @@ test('when a rule is published it is asked whether what exists is brought into l
   await place(page, 'Rules');
   await page.getByRole('link', { name: /Tariff zone from the destination port/ }).click();
   await page.getByRole('textbox', { name: 'What the rule is for' }).fill('Published once more.');
-  await page.getByRole('button', { name: /^Publish/ }).click();
+  await publish(page);
   const asked = page.getByRole('status', { name: 'Records that exist' });
   await expect(asked).toContainText('acts on what changes from now on');
   await asked.getByRole('button', { name: 'Count them first' }).click();
@@ -81,7 +88,7 @@ test('after publishing, what exists is written by a job that waits, is paused an
   await place(page, 'Rules');
   await page.getByRole('link', { name: /Company name on its people/ }).click();
   await page.getByRole('textbox', { name: 'What the rule is for' }).fill('Published once more.');
-  await page.getByRole('button', { name: /^Publish/ }).click();
+  await publish(page);
   const asked = page.getByRole('status', { name: 'Records that exist' });
   await asked.getByRole('button', { name: 'Count them first' }).click();
   await asked.getByRole('link', { name: /See them/ }).click();

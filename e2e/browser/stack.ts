@@ -1,4 +1,4 @@
-import { expect, type BrowserContext, type Page } from '@playwright/test';
+import { expect, type Browser, type BrowserContext, type Page } from '@playwright/test';
 import { authOf, type Application } from '../authOf';
 
 type Cookies = Awaited<ReturnType<BrowserContext['cookies']>>;
@@ -28,6 +28,16 @@ export function stack(): StackAddress {
   return own;
 }
 
+/** Does something in a window of its own, which closes with it: one that stays open goes on beside all stories after it. */
+export async function inWindow<T>(browser: Browser, work: (page: Page) => Promise<T>): Promise<T> {
+  const context = await browser.newContext({ colorScheme: 'light' });
+  try {
+    return await work(await context.newPage());
+  } finally {
+    await context.close();
+  }
+}
+
 /** The cookies of who has signed in before. */
 const sessions = new Map<string, Cookies>();
 
@@ -55,10 +65,29 @@ async function signInHere(page: Page, user: string): Promise<void> {
   await expect(bench).toBeVisible();
 }
 
+/** Asks the API as the person who is signed in on a page. Returns what was answered, of whatever kind it is. */
+export async function api(
+  page: Page,
+  method: string,
+  path: string,
+  data?: unknown,
+  ifMatch?: number,
+): Promise<unknown> {
+  const response = await page.request.fetch(`${stack().url}/api${path}`, {
+    method,
+    ...(data !== undefined && { data }),
+    ...(ifMatch !== undefined && { headers: { 'if-match': `"${ifMatch}"` } }),
+  });
+  expect(response.ok()).toBe(true);
+  return response.status() === 204 ? undefined : ((await response.json()) as unknown);
+}
+
 /** Goes to one of the places in the bar. */
 export async function place(page: Page, name: string): Promise<void> {
-  await page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name }).click();
-  // The first page names rules as well, and stays until the other one is there.
+  const link = page.getByRole('navigation', { name: 'Places' }).getByRole('link', { name });
+  await link.click();
+  // The page before stays until the other one is there, and may only come up itself meanwhile; the first page names rules as well.
+  await expect(link).toHaveAttribute('aria-current', 'page');
   if (name !== 'Today') await expect(page.getByRole('article', { name: 'Today' })).toHaveCount(0);
 }
 
@@ -87,4 +116,46 @@ export async function askSystem(
 /** Changes a company in Customer Book. */
 export async function patchCompany(id: string, changes: Record<string, unknown>): Promise<void> {
   await askSystem('customer-book', 'PATCH', `/api/companies/${id}`, changes);
+}
+
+/** Publishes the draft of the sheet that is open, with a note where one is given. */
+export async function publish(page: Page, note = ''): Promise<void> {
+  await page.getByRole('button', { name: /^Publish(?! it)/ }).click();
+  const panel = page.getByRole('form', { name: 'Publish the draft' });
+  await panel.getByLabel(/^What is it for/).fill(note);
+  await panel.getByRole('button', { name: 'Publish it' }).click();
+  await expect(panel).toHaveCount(0);
+}
+
+/** Makes the rule of the sheet that is open stop running, with the reason where one is given. */
+export async function stopRunning(page: Page, why = ''): Promise<void> {
+  await page.getByRole('button', { name: 'Stop running' }).click();
+  const panel = page.getByRole('form', { name: 'Stop the rule' });
+  await panel.getByLabel(/^Why/).fill(why);
+  await panel.getByRole('button', { name: 'Stop it' }).click();
+  await expect(panel).toHaveCount(0);
+}
+
+/** Goes to the sheet of a rule by its list, where it is looked for by name: a list draws only what is in sight. */
+export async function openRule(page: Page, name: string): Promise<void> {
+  await findRule(page, name);
+  await listed(page, name).click();
+}
+
+/** Looks for a rule in the list. */
+export async function findRule(page: Page, name: string): Promise<void> {
+  await place(page, 'Rules');
+  await page.getByLabel('Search the rules').fill(name);
+  await expect(listed(page, name)).toBeVisible();
+}
+
+/** A rule in the list: a button beside it may be called as the rule is. */
+function listed(page: Page, name: string) {
+  return page.getByRole('list', { name: 'Rules' }).getByRole('link', { name, exact: true });
+}
+
+/** Removes the sample that is open on the bench. */
+export async function removeSample(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'What else to do with the sample' }).click();
+  await page.getByRole('menuitem', { name: 'Remove' }).click();
 }

@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { formulaFor, rowOf, setFormula } from './formulas';
-import { patchCompany, place, signIn, stack } from './stack';
+import { patchCompany, place, publish, signIn, stack } from './stack';
 
 const sides = `/records?left=customer-book/company/C-1001&right=freight-desk/booking/BK70002`;
 const outcomeOf = (page: Page, id: string) => page.getByRole('article', { name: `Booking ${id}` });
@@ -54,7 +54,7 @@ test('the same payload is replayed against the rule as edited, and nothing is wr
     .first()
     .click();
   await page.getByRole('button', { name: 'Replay on the bench' }).click();
-  await expect(page.getByText('Nothing is written.')).toBeVisible();
+  await expect(page.getByText('A replay writes to no system.')).toBeVisible();
   await expect(verdict(page)).toContainText('As expected');
   await expect(cellOf(page, '+441632960742')).toHaveCount(2);
 
@@ -96,7 +96,7 @@ test('an edit is undone with the keys, published with a press, and runs from the
   await page.keyboard.press('Control+Shift+z');
   await expect(formula).toHaveText('UPPER(address.town)');
   await setFormula(page, 'Contact phone', 'PHONE(phone, address.country)');
-  await page.getByRole('button', { name: /^Publish/ }).click();
+  await publish(page);
   await expect(page.getByText('runs, version 2')).toBeVisible();
 
   await patchCompany('C-1001', { address: { town: 'Longstack' } });

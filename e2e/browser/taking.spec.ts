@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { setFormula } from './formulas';
-import { patchCompany, place, signIn, stack } from './stack';
+import { patchCompany, place, publish, removeSample, signIn, stack } from './stack';
 
 test.beforeEach(({ page }) => signIn(page));
 
@@ -36,7 +36,7 @@ test('the bench listens for the next event, takes it masked, and masks what it i
   await fresh.getByRole('button', { name: 'Read them now' }).click();
   await expect(fresh.getByRole('status')).toContainText('from the records of the sample');
   await expect(page.getByText('01632 960 333')).toHaveCount(0);
-  await page.getByRole('button', { name: 'Remove' }).click();
+  await removeSample(page);
 });
 
 test('the keys, types and fields that can stand in an event are offered while it is typed', async ({
@@ -76,13 +76,13 @@ test('a file of records, one on each line, becomes samples; a wrong cell is told
   await page.getByRole('button', { name: 'Make 2 samples' }).click();
   await expect(page.getByRole('heading', { name: 'Company C-1008 updated' })).toBeVisible();
   await expect(page.getByText('Nobody has said yet what is expected.')).toBeVisible();
-  await page.getByRole('button', { name: 'Remove' }).click();
+  await removeSample(page);
   await expect(page.getByRole('status', { name: 'Removed' })).toContainText(
     '“Company C-1008 updated” is removed.',
   );
   await page.getByRole('button', { name: 'Put it back' }).click();
   await expect(page.getByRole('heading', { name: 'Company C-1008 updated' })).toBeVisible();
-  await page.getByRole('button', { name: 'Remove' }).click();
+  await removeSample(page);
 });
 
 test('samples stand under the rules that they start, and what a record keeps is folded away', async ({
@@ -110,7 +110,7 @@ test('an earlier version takes part in the place of the one that runs', async ({
   await place(page, 'Rules');
   await page.getByRole('link', { name: /Account number of a new customer/ }).click();
   await setFormula(page, 'Account number', original.replace('4)) &', '3)) &'));
-  await page.getByRole('button', { name: /^Publish/ }).click();
+  await publish(page);
   await expect(page.getByText('runs, version 2')).toBeVisible();
   await page.goto(`${stack().url}/bench?verdict=differs&find=rule+8`);
   const differing = page.getByRole('link', { name: /difference/ });
@@ -123,7 +123,7 @@ test('an earlier version takes part in the place of the one that runs', async ({
   await place(page, 'Rules');
   await page.getByRole('link', { name: /Account number of a new customer/ }).click();
   await setFormula(page, 'Account number', original);
-  await page.getByRole('button', { name: /^Publish/ }).click();
+  await publish(page);
   await expect(page.getByText('runs, version 3')).toBeVisible();
 });
 
@@ -149,5 +149,5 @@ test('from a step of a run one goes on with the rule as a draft, over the same p
   await expect(page.getByText('personal values masked')).toBeVisible();
   await expect(page.getByText('01632 960 444')).toHaveCount(0);
   await expect(verdict(page)).toContainText('As expected');
-  await page.getByRole('button', { name: 'Remove' }).click();
+  await removeSample(page);
 });

@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { setFormula } from './formulas';
-import { patchCompany, place, signIn, stack } from './stack';
+import { patchCompany, place, publish, signIn, stack } from './stack';
 
 test.describe.configure({ mode: 'serial' });
 test.beforeEach(({ page }) => signIn(page));
@@ -19,7 +19,7 @@ test('a sample taken from a run fails field by field when its rule is broken, ho
     .first()
     .click();
   await page.getByRole('button', { name: 'Replay on the bench' }).click();
-  await expect(verdict(page)).toContainText('As expected. Nothing is written.');
+  await expect(verdict(page)).toContainText('As expected. A replay writes to no system.');
   await page.getByRole('button', { name: 'Name and note' }).click();
   await page.getByRole('textbox', { name: /^Name/ }).fill('Smokehouse rings 811');
   await page.getByRole('button', { name: 'Save' }).click();
@@ -44,7 +44,7 @@ test('a sample taken from a run fails field by field when its rule is broken, ho
   await page.goBack();
   await setFormula(page, 'Contact phone', 'PHONE(phone, "GB")');
   await expect(effects(page)).toContainText('Publishing changes no verdict.');
-  await page.getByRole('button', { name: /^Publish/ }).click();
+  await publish(page);
   await expect(page.getByText('runs, version')).toBeVisible();
   await page.goto(`${stack().url}/bench?find=rings+811`);
   await page.getByRole('link', { name: /Smokehouse rings 811/ }).click();
@@ -65,6 +65,15 @@ test('what is expected of one field can be less strict, and an outcome accepted 
   await page.getByRole('button', { name: 'Expect', exact: true }).click();
   await expect(verdict(page)).toContainText('1 difference from what is expected');
   await expect(page.getByText('matches ^X$')).toBeVisible();
+  await page
+    .getByRole('button', { name: /^What is expected of/ })
+    .first()
+    .click();
+  // A value that is typed or chosen, as the field holds it.
+  await page.getByRole('combobox', { name: /^Value that is expected of/ }).click();
+  await page.getByRole('option', { selected: false }).first().click();
+  await page.getByRole('button', { name: 'Expect it' }).click();
+  await expect(verdict(page)).toContainText('1 difference from what is expected');
   await page
     .getByRole('button', { name: /^What is expected of/ })
     .first()
@@ -101,7 +110,9 @@ test('what editing changes is shown for a sample, and over the events that came 
   await page.getByRole('link', { name: /Smokehouse: credit terms only/ }).click();
   const view = page.getByRole('article', { name: 'What editing changes' });
   await expect(view.getByRole('status')).toContainText(/\d+ fields would come out otherwise/);
-  await expect(view.getByRole('row', { name: /Party 401001 Region no change home/ })).toBeVisible();
+  await expect(
+    view.getByRole('row', { name: /Party 401001 Region no change Home waters home/ }),
+  ).toBeVisible();
 
   await page.getByRole('link', { name: 'Edited against published, over real history' }).click();
   await page.getByRole('button', { name: 'Compare' }).click();
@@ -129,8 +140,8 @@ test('why a field holds its value, where that value is, and whether a run still 
   await expect(now.getByRole('status')).toContainText('holds');
 
   await page.keyboard.press('Control+k');
-  await page.getByRole('textbox', { name: 'Value' }).fill('01632 960 822');
-  await page.keyboard.press('Enter');
+  await page.getByRole('textbox', { name: 'Find anything' }).fill('01632 960 822');
+  await page.getByRole('button', { name: /^Look for “01632 960 822” in every system/ }).click();
   await expect(page.getByRole('row', { name: /Company C-1001 .* as it stands/ })).toBeVisible();
   await expect(page.getByRole('row', { name: /Booking BK70002 .* written another way/ })).toBeVisible();
   expect(page.url()).toContain('text=01632');

@@ -50,7 +50,12 @@ test('a new address gets a secret that is told once, is tried, and gets another 
     expect(new Webhook(secret).verify(sent?.body ?? '', sent?.headers ?? {})).toMatchObject({
       type: 'vast-knot.test',
     });
-  const renamed = await keep('harbour', { name: 'Harbour', url: `http://${host}/in` });
+  const was = { name: 'Harbour office', url: `http://${host}/in` };
+  expect((await keep('harbour', { name: 'Harbour', url: was.url })).status).toBe(428);
+  const renamed = await keep('harbour', { name: 'Harbour', url: was.url, was });
+  // Whoever had it open since before is told, and overwrites nothing.
+  const second = await keep('harbour', { name: 'Harbour master', url: was.url, was });
+  expect([second.status, second.body.detail]).toEqual([412, 'admin changed this address meanwhile.']);
   expect(renamed.body).toMatchObject({ name: 'Harbour', given: false });
   expect(renamed.body.secret).toBeUndefined();
   expect(renamed.body.formerUntil).not.toBeNull();

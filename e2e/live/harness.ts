@@ -151,6 +151,11 @@ export class World {
     await response.arrayBuffer();
   }
 
+  /** Where our own API is. */
+  get url(): string {
+    return this.server.url;
+  }
+
   /** Asks our own API as the person who is signed in. */
   async api<T>(
     method: string,

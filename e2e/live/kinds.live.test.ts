@@ -537,7 +537,13 @@ describe('counterparts and removal', () => {
 test('rules run in the order that is set', async () => {
   const ids = (await world.api<RuleView[]>('GET', '/rules')).body.map(({ id }) => id);
   const turned = [...ids.slice(1), ids[0]];
-  await world.api('PUT', '/rules/order', { ids: turned });
+  expect((await world.api('PUT', '/rules/order', { ids: turned, was: ids })).status).toBe(200);
   expect((await world.api<RuleView[]>('GET', '/rules')).body.map(({ id }) => id)).toEqual(turned);
-  await world.api('PUT', '/rules/order', { ids });
+  // Whoever has not seen that is told, and changes nothing.
+  const second = await world.api<{ detail: string }>('PUT', '/rules/order', { ids, was: ids });
+  expect([second.status, second.body.detail]).toEqual([412, expect.stringContaining('Somebody else')]);
+  // Of two who do it at the same time one does.
+  const both = await Promise.all([1, 2].map(() => world.api('PUT', '/rules/order', { ids, was: turned })));
+  expect(both.map(({ status }) => status).sort()).toEqual([200, 412]);
+  expect((await world.api<RuleView[]>('GET', '/rules')).body.map(({ id }) => id)).toEqual(ids);
 });

@@ -11,8 +11,9 @@ describe.each([
   ['001', 20],
   ['007', 21],
   ['008', 23],
-  // It went through another form of 008.
+  // It went through another form of 008, which did what 011 does.
   ['010', 23],
+  ['019', 23],
 ])('an installation of version %s', (version, rulesOfThen) => {
   const filled = gunzipSync(
     readFileSync(resolve(__dirname, `../../server/migrations/filled/${version}.sql.gz`)),

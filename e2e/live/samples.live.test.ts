@@ -29,6 +29,29 @@ const take = async (body: object) => {
 const phonesIn = ({ event, records, expected }: Sample) =>
   [...JSON.stringify([event, records, expected]).matchAll(/01632 960 \d{3}/g)].map(([phone]) => phone);
 
+describe('the last event that would start a rule', () => {
+  const last = async (query: string) =>
+    (
+      await world.api<{ run: string | null }>(
+        'GET',
+        `/samples/last?system=customer-book&recordType=company${query}`,
+      )
+    ).body.run;
+
+  test('is the newest of its kinds in which a watched field changed, as a whole or within', async () => {
+    const phone = await change({ phone: '01632 960 611' });
+    const town = await change({
+      address: { street: '1 Salt Quay', postcode: 'QS1 1AA', town: 'Tarn Quay', country: 'GB' },
+    });
+    expect(await last('&kinds=updated&watched=phone')).toBe(phone);
+    expect(await last('&kinds=created,updated&watched=address')).toBe(town);
+    expect(await last('&kinds=updated&watched=address.town,phone')).toBe(town);
+    expect(await last('&kinds=updated')).toBe(town);
+    expect(await last('&kinds=updated&watched=credit_limit')).toBeNull();
+    expect(await last('&kinds=deleted')).toBeNull();
+  });
+});
+
 describe('listening', () => {
   const heard = async (query: string) =>
     (await world.api<HeardEvent>('GET', `/samples/heard?system=customer-book&recordType=company${query}`))
@@ -114,8 +137,26 @@ describe('what a sample is changed to', () => {
   test('its name, note and tags change, and its event stays', async () => {
     const id = await take({ run: await change({ phone: '01632 960 621' }), name: 'Before' });
     const before = await sampleOf(id);
-    await world.api('PATCH', `/samples/${id}`, { name: 'After', note: 'why', tags: ['quarry'] });
+    const { name, note, tags = [] } = before;
+    const was = { name, note, tags };
+    await world.api('PATCH', `/samples/${id}`, { name: 'After', note: 'why', tags: ['quarry'], was });
     expect(await sampleOf(id)).toEqual({ ...before, name: 'After', note: 'why', tags: ['quarry'] });
+  });
+
+  test('who comes second is told who was first, and what that one made of it stays', async () => {
+    const id = await take({ run: await change({ phone: '01632 960 624' }), name: 'Twice' });
+    const { note, expected } = await sampleOf(id);
+    const say = (said: object) => world.api<Problem>('PATCH', `/samples/${id}`, said);
+    expect((await say({ note: 'first', was: { note } })).status).toBe(204);
+    const second = await say({ note: 'second', was: { note } });
+    expect([second.status, second.body.detail]).toEqual([
+      412,
+      'admin changed the note of this sample meanwhile.',
+    ]);
+    expect((await sampleOf(id)).note).toBe('first');
+    // What nobody else changed is taken all the same.
+    expect((await say({ expected: null, was: { expected } })).status).toBe(204);
+    expect((await say({ name: 'Without saying' })).status).toBe(428);
   });
 
   test('its records are taken as they are given', async () => {

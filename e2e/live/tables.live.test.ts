@@ -115,6 +115,36 @@ test('a file with a mistake in row 3 names it and changes nothing', async () => 
   expect(await read()).toEqual(before);
 });
 
+test('what is no CSV is refused before it is read', async () => {
+  const { status, body } = await world.send<ProblemView>(
+    'POST',
+    `${path}/csv/preview`,
+    '{}',
+    'application/json',
+  );
+  expect([status, body.detail]).toEqual([415, 'Send the file as text/csv.']);
+});
+
+test('of many mistakes the first hundred are named, and how many there are', async () => {
+  const csv = `port,zone,crates\n${Array.from({ length: 2500 }, (_, at) => `P${at},A,none`).join('\n')}\n`;
+  const { status, body } = await world.send<ProblemView>('POST', `${path}/csv/preview`, csv, 'text/csv');
+  expect([status, body.errors?.length]).toEqual([422, 100]);
+  expect(body.detail).toBe(
+    'Row 1, “Crates”: “none” is not a whole number. There are 2,500 problems; the first 100 are named.',
+  );
+});
+
+test('for a spreadsheet a cell that begins as a formula is text; otherwise it comes as it is', async () => {
+  const rows = [{ id: null, before: null, after: ['=1+1', '+47 99', -4] }];
+  expect((await world.api('POST', `${path}/rows`, { what: 'Odd', changes: rows })).status).toBe(200);
+  expect((await world.send<string>('GET', `${path}/csv`)).body).toContain('=1+1,+47 99,-4');
+  expect((await world.send<string>('GET', `${path}/csv?guard=yes`)).body).toContain("'=1+1,'+47 99,'-4");
+  const table = await read();
+  const at = table.rows.findIndex(([port]) => port === '=1+1');
+  const gone = [{ id: table.rowIds[at], before: ['=1+1', '+47 99', -4], after: null }];
+  expect((await world.api('POST', `${path}/rows`, { what: 'Back', changes: gone })).status).toBe(200);
+});
+
 test('the file that comes out goes in again without a change', async () => {
   const csv = await world.send<string>('GET', `${path}/csv`);
   expect(csv.body).toContain('NEW,Q1,7');
@@ -128,7 +158,22 @@ test('a column that is added is blank in all rows, one left out is gone, and bot
     { name: 'name', label: 'Name', type: 'text', key: false },
     { name: 'zone', label: 'Zone', type: 'text', key: false },
   ];
-  const { body } = await world.api<TableView>('PUT', path, { ...definition, columns });
+  const seen = (await world.api<TableView>('GET', path)).body;
+  const put = (to: unknown, revision: number) =>
+    world.api<TableView & { detail: string }>(
+      'PUT',
+      path,
+      { ...definition, columns: to },
+      { 'if-match': `"${revision}"` },
+    );
+  const { body } = await put(columns, seen.revision);
+  // A second person, who saw it before that, overwrites nothing and is told who was first.
+  const second = await put(definition.columns, seen.revision);
+  expect([second.status, second.body.detail]).toEqual([
+    412,
+    expect.stringMatching(/^admin changed the settings of/),
+  ]);
+  expect((await world.api('PUT', path, { ...definition, columns })).status).toBe(428);
   expect(body.rows[0]).toEqual(['NOR', null, 'N5']);
 });
 

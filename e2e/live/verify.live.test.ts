@@ -134,10 +134,16 @@ describe('samples', () => {
     });
     const nothing = { records: [], messages: [], problems: [] };
     expect(
-      (await world.api('PATCH', `/samples/${made.id}`, { expected: nothing, tags: ['phones'] })).status,
+      (
+        await world.api('PATCH', `/samples/${made.id}`, {
+          expected: nothing,
+          tags: ['phones'],
+          was: { expected, tags: [] },
+        })
+      ).status,
     ).toBe(204);
     expect(await read()).toMatchObject({ expected: nothing, tags: ['phones'] });
-    await world.api('PATCH', `/samples/${made.id}`, { expected: null });
+    await world.api('PATCH', `/samples/${made.id}`, { expected: null, was: { expected: nothing } });
     expect((await read()).expected).toBeUndefined();
   });
 

@@ -1,4 +1,5 @@
 import {
+  bundleFormat,
   describeOutcome,
   ensemble,
   replaySample,
@@ -154,6 +155,7 @@ const ruleWith = (action: Action): RuleBody => ({
 });
 
 const bundleWith = (action: Action): WholeBundle => ({
+  addresses: [],
   systems: [{ system: book }, { system: desk }],
   tables: [],
   rules: [
@@ -169,7 +171,7 @@ const json = (value: unknown) => `\`\`\`json\n${JSON.stringify(value, null, 2)}\
 export async function bundleReference(): Promise<string> {
   const shown = await Promise.all(examples.map(({ says, action }) => example(says, action)));
   const [first] = examples;
-  const whole: Bundle | undefined = first && { vastKnot: 1, ...bundleWith(first.action) };
+  const whole: Bundle | undefined = first && { vastKnot: 2, ...bundleWith(first.action) };
   return `# Bundles, events and outcomes
 
 Made from the code by \`npm run docs\`; what the examples give is computed then. A bundle is a JSON file with systems, tables, rules
@@ -187,7 +189,14 @@ npx vast-knot replay demo                                            replays the
 npx vast-knot replay demo --sample "Inspection turns poor" --junit report.xml --json report.json
 npx vast-knot check demo                                             prints the findings of the rules
 npx vast-knot run bundle.json --event event.json --records records.json
+npx vast-knot pull work                                              writes what a server has into a folder
+npx vast-knot push work --plan                                       shows what it would change there; without --plan it is done
 \`\`\`
+
+The format is version ${bundleFormat} (\`vastKnot\`); files of older ones are read, and told what is other in them. A bundle holds \`systems\` (with how each is
+reached, but for its address), \`addresses\` (outside addresses that rules send to, by key and name), \`tables\`, \`rules\` (each with its \`id\`,
+\`published\`, and its \`folder\` where it is in one) and \`samples\`. Secrets are in none. What is given out is canonical: members in the order of their names
+(as RFC 8785, 3.2.3), rows of tables in the order of their keys, two spaces to a level.
 
 All examples below are of this event over these records.
 

@@ -1,5 +1,4 @@
-import type Joi from 'joi';
-import { ruleBodySchema } from '@vast-knot/core';
+import { ruleMembers } from './ruleMembers';
 
 const introduction = `# Rule reference
 
@@ -26,58 +25,11 @@ values, the first stays and the difference is an error.
 | --- | --- | --- | --- |
 `;
 
-interface Described {
-  readonly type?: string;
-  readonly flags?: { readonly presence?: string; readonly only?: boolean };
-  readonly allow?: readonly unknown[];
-  readonly keys?: Readonly<Record<string, Described>>;
-  readonly items?: readonly Described[];
-  /** Alternatives: what a part is in each case. */
-  readonly matches?: readonly { readonly switch?: readonly { readonly then?: Described }[] }[];
-  readonly rules?: readonly { readonly name: string; readonly args?: Readonly<Record<string, unknown>> }[];
-}
-
 /** The reference page of the rule format, a row for each member, read from its Joi schema. */
 export function ruleReference(): string {
-  const described = (ruleBodySchema as Joi.ObjectSchema).describe() as Described;
-  return `${introduction}${rows(described, '').join('\n')}\n`;
-}
-
-function rows(part: Described, path: string): string[] {
-  const own =
-    path === ''
-      ? []
-      : [
-          `| \`${path}\` | ${part.type ?? 'any'} | ${part.flags?.presence === 'required' ? 'yes' : 'no'} | ${bounds(part)} |`,
-        ];
-  const members = Object.entries(part.keys ?? {}).flatMap(([name, member]) =>
-    rows(member, path === '' ? name : `${path}.${name}`),
+  const rows = ruleMembers().map(
+    ({ path, type, required, bounds }) =>
+      `| \`${path}\` | ${type} | ${required ? 'yes' : 'no'} | ${bounds} |`,
   );
-  const items = (part.items ?? []).flatMap((item) => rows(item, `${path}[]`));
-  const cases = (part.matches ?? [])
-    .flatMap((match) => match.switch ?? [])
-    .flatMap(({ then }) => (then ? rows(then, `${path}(${kindOf(then)})`) : []));
-  return [...own, ...members, ...items, ...cases];
-}
-
-/** What tells a case from the others. */
-function kindOf({ keys }: Described): string {
-  return String((keys?.['kind'] ?? keys?.['do'])?.allow?.[0] ?? '');
-}
-
-function bounds({ allow = [], flags, rules = [] }: Described): string {
-  const values = allow
-    .filter((value) => typeof value === 'string' && value !== '')
-    .map((value) => `\`${String(value)}\``);
-  const limits = rules.flatMap(({ name, args }) => {
-    const limit = args?.['limit'];
-    if (name === 'max') return [`at most ${String(limit)}`];
-    if (name === 'min') return [`at least ${String(limit)}`];
-    if (name === 'pattern')
-      return [String(args?.['options'] ? (args['options'] as { name?: string }).name : '')];
-    return [];
-  });
-  const one = values.length > 0 && flags?.only ? [`one of ${values.join(', ')}`] : [];
-  const empty = allow.includes('') ? ['may be empty'] : [];
-  return [...one, ...empty, ...limits].join(', ');
+  return `${introduction}${rows.join('\n')}\n`;
 }

@@ -1,3 +1,4 @@
+import { filesHere, FileThread } from './tables/files';
 import { createServer } from 'node:http';
 import { resolve } from 'node:path';
 import type { Logger } from 'pino';
@@ -8,9 +9,13 @@ import { migrate } from './db/migrate';
 import { noticeListener } from './db/notices';
 import { createDatabase, isDatabaseAway, type Pool } from './db/pool';
 import { connectEndpoints, connectSystems, loadDemo } from './demo/load';
-import { ensureUsers } from './http/session';
+import { invite } from './people/invitations';
+import { ensurePeople, isLookedAfter, readPeople } from './people/people';
 import { NoticeStream } from './http/noticeStream';
 import type { Registry } from './registry/registry';
+import { ofEndpoint } from './endpoints/repository';
+import { unopened } from './sealed';
+import { ofSystem } from './systems/repository';
 import { queueConnecting } from './systems/connecting';
 import { keepUrl } from './systems/installation';
 import { isLearnt } from './systems/states';
@@ -23,6 +28,8 @@ import { Worker } from './worker/worker';
 
 export interface RunningServer {
   readonly url: string;
+  /** With it the first person who looks after people joins; absent where there is one. */
+  readonly firstLink?: string;
   stop(): Promise<void>;
 }
 
@@ -30,6 +37,7 @@ export interface RunningServer {
 export interface ThreadFiles {
   readonly worker: URL;
   readonly compute: URL;
+  readonly files: URL;
 }
 
 /**
@@ -41,12 +49,19 @@ export async function startServer(config: Config, files?: ThreadFiles): Promise<
   const { pool, registry, log, standing } = parts;
   await whenThere(() => createDatabase(config.databaseUrl), log);
   await whenThere(() => migrate(pool, config.migrations), log);
+  try {
+    await requireKey(parts, config);
+  } catch (thrown) {
+    await parts.close();
+    throw thrown;
+  }
   await standing.start();
   const stoppers: (() => Promise<void> | void)[] = [];
   let url = config.publicUrl;
+  let firstLink: string | undefined;
   if (config.role !== 'worker') {
     const api = await startApi(config, parts, files);
-    url = api.url;
+    ({ url, firstLink } = api);
     stoppers.push(() => api.stop());
   }
   if (config.role !== 'api') {
@@ -61,11 +76,29 @@ export async function startServer(config: Config, files?: ThreadFiles): Promise<
   if (config.role !== 'worker') await connectAll(pool, await registry.get(), log);
   return {
     url,
+    ...(firstLink !== undefined && { firstLink }),
     async stop() {
       for (const stop of stoppers) await stop();
       await parts.close();
     },
   };
+}
+
+/**
+ * Throws a sentence where the key of the settings is not that with which the secrets of the database are sealed: nothing would be reached, and
+ * nothing is written. What the environment gives at each start is sealed anew, and needs no key from before.
+ */
+async function requireKey({ pool, seal }: ServerParts, { connections, endpoints }: Config): Promise<void> {
+  const given = new Set([
+    ...Object.keys(connections).flatMap((key) => ['token', 'webhook'].map((name) => ofSystem(key, name))),
+    ...Object.keys(endpoints).map(ofEndpoint),
+  ]);
+  const [first, ...others] = (await unopened(pool, seal)).filter((place) => !given.has(place));
+  if (first === undefined) return;
+  const more = others.length === 0 ? '' : ` and ${others.length} more`;
+  throw new Error(
+    `SEAL_KEY is not the key with which “${first}”${more} was sealed. Give the right one, or that one in SEAL_KEYS_FORMER.`,
+  );
 }
 
 /** Starts what answers over HTTP. */
@@ -77,9 +110,11 @@ async function startApi(
   if (config.demoFolder !== undefined) await loadDemo(pool, config.demoFolder, config);
   await connectSystems(pool, seal, config.connections);
   await connectEndpoints(pool, seal, config.endpoints);
-  await ensureUsers(pool, config.users);
+  await ensurePeople(pool, config.users);
+  const firstLink = await inviteFirst(pool, config.publicUrl);
   const stream = new NoticeStream();
   const computer = files ? new ThreadComputer(files.compute, config.computeLimits) : here;
+  const tableFiles = files ? new FileThread(files.files, config.databaseUrl) : filesHere(pool);
   const listener = noticeListener(config.databaseUrl, (notice) => stream.broadcast(notice));
   await listener.start();
   const app = createApp({
@@ -87,6 +122,7 @@ async function startApi(
     pool,
     registry,
     computer,
+    files: tableFiles,
     stream,
     seal,
     outside,
@@ -104,14 +140,26 @@ async function startApi(
   await keepUrl(pool, url);
   return {
     url,
+    ...(firstLink !== undefined && { firstLink }),
     async stop() {
       stream.stop();
       await listener.stop();
       server.closeAllConnections();
       await new Promise((done) => server.close(done));
       await computer.stop();
+      await tableFiles.stop();
     },
   };
+}
+
+/** Where nobody may invite people, returns a link with which somebody joins who may. */
+async function inviteFirst(pool: Pool, publicUrl: string): Promise<string | undefined> {
+  if (await isLookedAfter(pool)) return undefined;
+  const taken = new Set((await readPeople(pool)).map(({ name }) => name));
+  let name = 'admin';
+  for (let at = 2; taken.has(name); at++) name = `admin-${at}`;
+  const invited = { kind: 'join', name, mail: '', role: 'administrator', madeBy: 'the start' } as const;
+  return `${publicUrl}/join#${(await invite(pool, invited)).secret}`;
 }
 
 /** Pause before the database is tried again. */

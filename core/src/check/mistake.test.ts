@@ -28,4 +28,11 @@ describe('names', () => {
     );
     expect(kinds).toEqual(['mistake', 'too long']);
   });
+
+  test('a reference that is given the found record itself is offered its id', () => {
+    const after = mended(rule([line('agent', ' party')]), 'mistake');
+    expect(linesIn(after.actions[0])[0]?.formula).toBe('party.id');
+    // A field that is no reference wants a field of it, which nobody can know.
+    expect(() => mended(rule([line('title', 'party')]), 'mistake')).toThrow('no fix');
+  });
 });

@@ -1,3 +1,4 @@
+import { article } from '../model/article';
 import { linesOf, type Check, type Finding } from './finding';
 
 /** References that are given something that is no id of a record they may point to. */
@@ -23,7 +24,7 @@ export const unresolvedReference: Check = {
       if (isId || sameReference) return [];
       const [first] = types;
       const names = types.map(({ type }) => type.label.toLowerCase()).join(' or ');
-      const message = `“${line.definition.label}” wants the id of a ${names || 'record'} in ${catalog.system(action.system)?.name ?? action.system}, and the formula gives ${field ? `“${field.label}”` : 'another value'}.`;
+      const message = `“${line.definition.label}” wants the id of ${article(names)} ${names || 'record'} in ${catalog.system(action.system)?.name ?? action.system}, and the formula gives ${field ? `“${field.label}”` : 'another value'}.`;
       return [
         {
           severity: 'warning',

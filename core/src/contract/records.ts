@@ -63,6 +63,13 @@ export interface ValuePlace {
   readonly match: ValueMatch;
 }
 
+/** Where a text is held as records were last seen, also as a part of a value; whole values come first. */
+export interface Sightings {
+  readonly places: readonly ValuePlace[];
+  /** Whether there are more records that hold it. */
+  readonly more: boolean;
+}
+
 export interface ValueSearch {
   readonly places: readonly ValuePlace[];
   /** How many records were looked through. */

@@ -23,6 +23,16 @@ export interface SampleChange {
   readonly records?: readonly StoredRecord[];
   /** Masks its personal values; there is no way back. */
   readonly masked?: true;
+  /** How the name, note, tags and expectation that are changed were when they were seen: who changed them meanwhile is not overwritten. */
+  readonly was?: SampleSaid;
+}
+
+/** What people say of a sample; `null` where nothing is expected. */
+export interface SampleSaid {
+  readonly name?: string;
+  readonly note?: string;
+  readonly tags?: readonly string[];
+  readonly expected?: Expected | null;
 }
 
 /** Where the inbox stands while the bench listens, and the run of the first event that was wanted and came. */

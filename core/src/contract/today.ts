@@ -26,6 +26,8 @@ export interface TodayView {
       readonly because: string;
       readonly waiting: number;
     }[];
+    /** Systems that somebody paused, with the events that wait for each; none while everything is. */
+    readonly pausedSystems: readonly { readonly system: string; readonly waiting: number }[];
     /** Rules that somebody paused. */
     readonly paused: readonly HeldOfRule[];
     /** Messages that were given up. */

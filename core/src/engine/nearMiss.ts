@@ -53,7 +53,8 @@ function affixed(a: string, b: string): Difference | undefined {
   ];
   const because = `${differs(a, b)} by ${parts.join(' and ')}`;
   const distance = 2 + extra / 10;
-  if (short !== long.slice(at, at + short.length)) return { because: `${because}, and in letters`, distance };
+  if (short !== long.slice(at, at + short.length))
+    return { because: `${because}, and in small or large letters or their marks`, distance };
   const removed = [before, after].filter((part) => part !== '');
   const formula = removed.reduce((inner, part) => `SUBSTITUTE(${inner}, ${textLiteral(part)}, "")`, 'item');
   return { because, distance, ...(a === long ? { as: formula } : { wanted: formula }) };

@@ -1,5 +1,7 @@
 import type { Env } from '../formula/scope';
+import { printChain, stepWords, toChain } from '../formula/chain';
 import { FormulaError } from '../formula/error';
+import { parse } from '../formula/parser';
 import { toText } from '../formula/value';
 import type { JsonObject } from '../model/json';
 import { scalarText } from '../model/jsonText';
@@ -61,7 +63,19 @@ function metBy(find: CompiledFind, asked: Asked, record: JsonObject, env: Env): 
   return matches(find.type, record, search) && meets(record, [asked], env);
 }
 
-/** Returns a formula over `item` with another formula in the place of `item`. */
-function nested(formula: string, inner: string | undefined): string {
-  return inner === undefined || inner.trim() === '' ? formula : formula.replace('item', () => inner.trim());
+/**
+ * Returns a formula over `item` with another formula in the place of `item`. A step that was just taken is not taken again: comparing alike
+ * a second time, because once was not enough, trims nothing twice.
+ */
+export function nested(formula: string, inner: string | undefined): string {
+  if (inner === undefined || inner.trim() === '') return formula;
+  const [outer, held] = [parse(formula), parse(inner)];
+  if (outer instanceof FormulaError || held instanceof FormulaError)
+    return formula.replace('item', () => inner.trim());
+  const { source, steps } = toChain(held);
+  const all = [...steps, ...toChain(outer).steps];
+  const kept = all.filter((step, at) => at === 0 || stepWords(step) !== stepWords(all[at - 1] ?? step));
+  return kept.length === all.length
+    ? formula.replace('item', () => inner.trim())
+    : printChain({ source, steps: kept });
 }

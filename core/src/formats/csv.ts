@@ -1,14 +1,17 @@
 import Papa from 'papaparse';
+import { LineEnds } from './lineEnds';
 
 /** Lines of a CSV file, or the sentence that says why it is none. */
-type Csv = { readonly lines: readonly (readonly string[])[] } | { readonly problem: string };
+export type Csv = { readonly lines: readonly (readonly string[])[] } | { readonly problem: string };
 
 /** Reads CSV as RFC 4180 has it; the mark between values may be a comma, semicolon or tab, whichever the file uses. */
 export function readCsv(text: string): Csv {
-  const plain = text.replace(/^\ufeff/, '');
+  const ends = new LineEnds();
+  const plain = ends.take(text.replace(/^\ufeff/, '')) + ends.end();
   const { data, errors } = Papa.parse<string[]>(plain, {
     skipEmptyLines: true,
     delimiter: delimiterOf(plain),
+    newline: '\n',
   });
   const [wrong] = errors;
   if (wrong) {
@@ -24,6 +27,11 @@ export function writeCsv(lines: readonly (readonly string[])[]): string {
     lines.map((line) => [...line]),
     { newline: '\r\n' },
   );
+}
+
+/** Returns a cell so that no spreadsheet takes it for a formula: with an apostrophe before it where it begins as one (OWASP, CSV injection). */
+export function guardedCell(cell: string): string {
+  return /^[=+\-@\t\r]/.test(cell) ? `'${cell}` : cell;
 }
 
 const delimiters = [',', ';', '\t'] as const;

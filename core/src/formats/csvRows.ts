@@ -1,5 +1,6 @@
 import Papa from 'papaparse';
 import { delimiterOf } from './csv';
+import { LineEnds } from './lineEnds';
 import type { FileRow, RowReader } from './rowReader';
 
 /** Reads CSV as RFC 4180 has it, with a first line of titles. */
@@ -37,32 +38,45 @@ function rowOf(titles: readonly string[], cells: readonly string[], at: number):
 /** What the package says of a text that it went through. */
 interface Parsed {
   readonly data: readonly (readonly string[])[];
+  readonly errors: readonly { readonly row?: number; readonly message: string }[];
   readonly meta: { readonly cursor: number };
 }
 
-/** Returns the lines of a file; what is left of a line at the end of a chunk is read with the next one. */
-async function* linesOf(chunks: AsyncIterable<string>): AsyncGenerator<readonly string[]> {
+/**
+ * Returns the lines of a file; what is left of a line at the end of a chunk is read with the next one. `wrong` hears of what is no CSV, with
+ * the line before it.
+ */
+export async function* linesOf(
+  chunks: AsyncIterable<string>,
+  wrong: (message: string, line: number) => void = () => undefined,
+): AsyncGenerator<readonly string[]> {
+  let before = 0;
+  const told = ({ data, errors }: Parsed) => {
+    for (const { row = 0, message } of errors) wrong(message, before + row + 1);
+    before += data.length;
+    return data;
+  };
   let rest = '';
   let parser: Papa.Parser | undefined;
+  const ends = new LineEnds();
   for await (const chunk of chunks) {
-    rest += chunk;
-    // Which marks the file uses is seen once its first line has ended, and what comes after a return.
-    if (!parser && /\n|\r[^]/.test(rest)) {
+    rest += ends.take(chunk);
+    // Which mark the file uses is seen once its first line has ended.
+    if (!parser && rest.includes('\n')) {
       rest = rest.replace(/^\ufeff/, '');
       parser = parserFor(rest);
     }
     if (!parser) continue;
-    const { data, meta } = parser.parse(rest, 0, true) as Parsed;
-    rest = rest.slice(meta.cursor);
-    yield* data;
+    const parsed = parser.parse(rest, 0, true) as Parsed;
+    rest = rest.slice(parsed.meta.cursor);
+    yield* told(parsed);
   }
+  rest += ends.end();
   if (parser === undefined) rest = rest.replace(/^\ufeff/, '');
-  if (rest !== '') yield* ((parser ?? parserFor(rest)).parse(rest, 0, false) as Parsed).data;
+  if (rest !== '') yield* told((parser ?? parserFor(rest)).parse(rest, 0, false) as Parsed);
 }
 
-/** Reads with the marks that the beginning of a file uses: comma, semicolon or tab, and the end of its lines. */
+/** Reads with the mark that the beginning of a file uses: comma, semicolon or tab. */
 function parserFor(beginning: string): Papa.Parser {
-  const [newline] = /\r\n|\n|\r/.exec(beginning) ?? ['\n'];
-  const delimiter = delimiterOf(beginning);
-  return new Papa.Parser({ delimiter, newline: newline as '\r\n' | '\n' | '\r' });
+  return new Papa.Parser({ delimiter: delimiterOf(beginning), newline: '\n' });
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { FormulaError } from './error';
 import { formulaFunctions } from './functions';
-import { explainChain, flowsInto, printChain, toChain } from './chain';
+import { explainChain, flowsInto, joining, printChain, stepWords, toChain } from './chain';
 import { compile } from './compile';
 import { exampleEnv, exampleScope } from './testScope';
 import { parse } from './parser';
@@ -16,10 +16,7 @@ function tree(source: string): Node {
 
 const shown = (source: string) => {
   const { source: start, steps } = toChain(tree(source));
-  return [
-    print(start),
-    ...steps.map(({ name, args }) => [name.toLowerCase(), ...args.map(print)].join(' ')),
-  ].join(' → ');
+  return [print(start), ...steps.map(stepWords)].join(' → ');
 };
 
 test.each([
@@ -31,8 +28,15 @@ test.each([
   ['EACH(SPLIT(name, ","), UPPER(item))', 'name → split "," → each UPPER(item)'],
   ['FIND("@", TRIM(name))', 'name → trim → find "@"'],
   ['name', 'name'],
-  ['LEFT(name & " " & phone, 10)', 'name & " " & phone → left 10'],
-  ['IF(crates > 1, UPPER(name), name)', 'IF(crates > 1, UPPER(name), name)'],
+  ['LEFT(name & " " & phone, 10)', 'name → behind it " " → behind it phone → left 10'],
+  ['"Quay " & UPPER(name) & "!"', 'name → upper → before it "Quay " → behind it "!"'],
+  ['"a" & "b"', '"a" → behind it "b"'],
+  ['name & (phone & "x")', 'name → behind it phone & "x"'],
+  ['IF(crates > 1, UPPER(name), name)', 'name → if crates > 1, UPPER(name) instead'],
+  ['IF(crates > 1, UPPER(name), "none")', 'IF(crates > 1, UPPER(name), "none")'],
+  ['IF(crates > 1, UPPER(name))', 'IF(crates > 1, UPPER(name))'],
+  ['TRIM(COALESCE(name, phone, "none"))', 'name → if blank, phone, else "none" → trim'],
+  ['IFERROR(VALUE(name), 0)', 'name → value → if it fails, 0'],
   ['TEXTJOIN(", ", TRUE, name, phone)', 'TEXTJOIN(", ", TRUE, name, phone)'],
   ['ROUND(VALUE(LEFT(name, 2)), 1)', 'name → left 2 → value → round 1'],
 ])('%s is the chain %s', (source, chain) => expect(shown(source)).toBe(chain));
@@ -74,6 +78,31 @@ test('each step of a chain is explained with its value', () => {
     ['LEFT', 'Nort'],
     ['UPPER', 'NORT'],
   ]);
+});
+
+test('each text that is joined is a step with its own value', () => {
+  const compiled = compile('"Quay " & TRIM(name) & "!"', exampleScope);
+  if (!compiled.ok) throw new Error('does not compile');
+  const { steps } = explainChain(compiled.formula, { ...exampleEnv, record: { name: ' Skerry ' } });
+  expect(steps.map(({ name, value }) => [name, value])).toEqual([
+    ['TRIM', 'Skerry'],
+    [joining, 'Quay Skerry'],
+    [joining, 'Quay Skerry!'],
+  ]);
+});
+
+test('joining texts and choosing, in any nesting, go to chips and back', () => {
+  const { node: formulas } = fc.letrec<{ node: string }>((tie) => ({
+    node: fc.oneof(
+      { maxDepth: 4 },
+      fc.constantFrom('name', '"a"', 'crates', '1 + 2', 'crates = 1', '{1, 2}'),
+      fc.tuple(tie('node'), tie('node')).map(([a, b]) => `(${a}) & (${b})`),
+      fc.tuple(tie('node'), tie('node'), tie('node')).map(([a, b, c]) => `IF(${a}, ${b}, ${c})`),
+      fc.tuple(tie('node'), tie('node')).map(([a, b]) => `COALESCE(${a}, ${b})`),
+      tie('node').map((a) => `UPPER(${a})`),
+    ),
+  }));
+  fc.assert(fc.property(formulas, (text) => expect(printChain(toChain(tree(text)))).toBe(print(tree(text)))));
 });
 
 test('the value that flows through a table is explained too', () => {

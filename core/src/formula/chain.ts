@@ -2,11 +2,14 @@ import type { Formula } from './compile';
 import { functionNamed } from './functions';
 import { print } from './print';
 import type { Env } from './scope';
-import type { Node } from './tree';
+import { childrenOf, type Node } from './tree';
 import type { Typed } from './typed';
 import type { Value } from './value';
 
-/** A function in a chain, with its arguments beside the value that flows through. */
+/** The name of the step that joins texts: `&`, with one argument behind the value, or before it. */
+export const joining = '&';
+
+/** A function in a chain, or a joining of texts, with its arguments beside the value that flows through. */
 export interface ChainStep {
   readonly name: string;
   readonly args: readonly Node[];
@@ -14,7 +17,7 @@ export interface ChainStep {
   readonly before: number;
 }
 
-/** A formula read from the inside out: `UPPER(LEFT(name, 4))` is `name`, then left 4, then upper. */
+/** A formula read from the inside out: `UPPER(LEFT(name, 4) & "!")` is `name`, then left 4, then behind it "!", then upper. */
 export interface Chain {
   readonly source: Node;
   readonly steps: readonly ChainStep[];
@@ -32,27 +35,57 @@ export function flowsInto(name: string): number | undefined {
 export function toChain(node: Node): Chain {
   const steps: ChainStep[] = [];
   let here = node;
-  while (here.kind === 'call') {
-    const at = flowsInto(here.name);
-    const subject = at === undefined ? undefined : here.args[at];
-    if (at === undefined || !subject) break;
-    steps.unshift({ name: here.name, args: here.args.filter((_arg, index) => index !== at), before: at });
-    here = subject;
+  for (;;) {
+    const off = here.kind === 'binary' ? joined(here) : here.kind === 'call' ? called(here) : undefined;
+    if (!off) return { source: here, steps };
+    steps.unshift(off.step);
+    here = off.subject;
   }
-  return { source: here, steps };
+}
+
+interface TakenOff {
+  readonly step: ChainStep;
+  readonly subject: Node;
+}
+
+function called({ name, args }: Extract<Node, { kind: 'call' }>): TakenOff | undefined {
+  const at = flowsInto(name);
+  const subject = at === undefined ? undefined : args[at];
+  if (at === undefined || !subject) return undefined;
+  // What a choice falls back to is where the value comes from only when it comes from somewhere.
+  if (functionNamed(name)?.gives && isWritten(subject)) return undefined;
+  return { step: { name, args: args.filter((_arg, index) => index !== at), before: at }, subject };
+}
+
+/** Of two joined texts the first flows through, unless that one is written out and the second is not. */
+function joined({ operator, left, right }: Extract<Node, { kind: 'binary' }>): TakenOff | undefined {
+  if (operator !== '&') return undefined;
+  return isWritten(left) && !isWritten(right)
+    ? { step: { name: joining, args: [left], before: 1 }, subject: right }
+    : { step: { name: joining, args: [right], before: 0 }, subject: left };
+}
+
+function isWritten({ kind }: Node): boolean {
+  return kind === 'text' || kind === 'number' || kind === 'boolean';
+}
+
+/** Returns a step in few words: `left 4`, `behind it " Ltd"`. */
+export function stepWords({ name, args, before }: ChainStep): string {
+  const texts = args.map(print);
+  if (name === joining) return `${before === 0 ? 'behind it' : 'before it'} ${texts.join(' ')}`;
+  return functionNamed(name)?.asStep?.(texts) ?? [name.toLowerCase(), ...texts].join(' ');
 }
 
 /** Returns the tree of a chain again. */
 export function fromChain({ source, steps }: Chain): Node {
-  return steps.reduce<Node>(
-    (subject, { name, args, before }) => ({
-      kind: 'call',
-      name,
-      args: [...args.slice(0, before), subject, ...args.slice(before)],
-      place: source.place,
-    }),
-    source,
-  );
+  return steps.reduce<Node>((subject, { name, args, before }) => {
+    const all = [...args.slice(0, before), subject, ...args.slice(before)];
+    const { place } = source;
+    const [left, right] = all;
+    return name === joining && left && right
+      ? { kind: 'binary', operator: '&', left, right, place }
+      : { kind: 'call', name, args: all, place };
+  }, source);
 }
 
 /** Returns the text of a chain as a formula. */
@@ -73,7 +106,7 @@ export function explainChain(formula: Formula, env: Env): ExplainedChain {
   let here: Typed = formula.tree;
   for (const step of [...toChain(here.node).steps].reverse()) {
     const { node } = here;
-    const subject = node.kind === 'call' ? node.args[step.before] : undefined;
+    const subject = childrenOf(node)[step.before];
     const inner = here.children.find((child) => child.node === subject);
     // A part that has no value by itself ends what can be taken off.
     if (!inner) break;

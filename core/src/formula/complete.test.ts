@@ -99,3 +99,37 @@ test('outside of every bracket there is no signature', () => {
   expect(signatureAt('LEFT(name, 4) & ', 16)).toBeUndefined();
   expect(signatureAt('name', 2)).toBeUndefined();
 });
+
+test('a formula that gives a choice offers its options, as the result and within quotes', () => {
+  const gives = {
+    name: 'handling',
+    label: 'Handling',
+    type: 'choice' as const,
+    options: [
+      { value: 'FR', label: 'Fragile' },
+      { value: 'dry', label: 'dry' },
+    ],
+  };
+  const first = completionsAt('', 0, scope, gives).options.slice(0, 2);
+  expect(first).toEqual([
+    { insert: '"FR"', label: '"FR"', kind: 'result', detail: 'Fragile', meaning: 'An option of Handling' },
+    { insert: '"dry"', label: '"dry"', kind: 'result', detail: '', meaning: 'An option of Handling' },
+  ]);
+  const quoted = (marked: string) => {
+    const position = marked.indexOf('|');
+    return completionsAt(marked.replace('|', ''), position, scope, gives).options.map(({ label }) => label);
+  };
+  expect(quoted('IF(name = "x", "|')).toEqual(['FR', 'dry']);
+  // What is compared is another field's; the name of a table is neither.
+  expect(quoted('IF(status = "|')).toEqual(['open', 'shut']);
+  expect(quoted('TABLE("|')).toEqual(['Ports']);
+});
+
+test('a field says the path that it completes to, also behind a dot', () => {
+  const pathOf = (marked: string, label: string) =>
+    at(marked).options.find((option) => option.label === label)?.path;
+  expect(pathOf('|', 'address.town')).toEqual(['address', 'town']);
+  expect(pathOf('booking.|', 'title')).toEqual(['booking', 'title']);
+  expect(pathOf('UPPER(shipper.re|', 'region')).toEqual(['shipper', 'region']);
+  expect(at('|').options.find(({ kind }) => kind === 'function')?.path).toBeUndefined();
+});

@@ -10,11 +10,13 @@ export interface Completion {
   /** What is put in. */
   readonly insert: string;
   readonly label: string;
-  readonly kind: 'field' | 'record' | 'function' | 'table' | 'column' | 'option' | 'word';
+  readonly kind: 'field' | 'record' | 'function' | 'table' | 'column' | 'option' | 'result' | 'word';
   /** Its type or signature. */
   readonly detail: string;
   /** What it means, in a sentence. */
   readonly meaning?: string;
+  /** Of a field, the path that it completes to: `['booking', 'phone']`, `['address', 'town']`. */
+  readonly path?: readonly string[];
 }
 
 /** What can stand at the cursor, and from where on it replaces the text. */
@@ -124,12 +126,15 @@ function closing(source: string, start: number, quote: string): number {
   return Infinity;
 }
 
-/** Returns what can be written at a position of a formula, the likeliest kinds first. Filtering by what is typed is left to the editor. */
-export function completionsAt(source: string, position: number, scope: Scope): Completions {
+/**
+ * Returns what can be written at a position of a formula, the likeliest kinds first. Filtering by what is typed is left to the editor.
+ * `gives` is the field whose value the formula makes: its options can be the result, or a part of it.
+ */
+export function completionsAt(source: string, position: number, scope: Scope, gives?: Field): Completions {
   const cursor = cursorAt(source, position);
   if (cursor.text) {
     const { from, comparedWith } = cursor.text;
-    return { from, options: textOptions(cursor.calls.at(-1), comparedWith, scope) };
+    return { from, options: textOptions(cursor.calls.at(-1), comparedWith, scope, gives) };
   }
   const steps = cursor.path?.steps ?? [];
   const from = cursor.path?.from ?? position;
@@ -137,14 +142,24 @@ export function completionsAt(source: string, position: number, scope: Scope): C
   if (steps.length > 1) {
     return {
       from,
-      options: fieldOptions(fieldsBehind(steps.slice(0, -1), { ...scope, ...(item && { item }) })),
+      options: fieldOptions(
+        fieldsBehind(steps.slice(0, -1), { ...scope, ...(item && { item }) }),
+        steps.slice(0, -1),
+      ),
     };
   }
   const inList = item !== undefined;
   return {
     from,
     options: [
-      ...fieldOptions(scope.record, true),
+      ...(gives?.options ?? []).map(({ value, label }): Completion => ({
+        insert: `"${value.replaceAll('"', '""')}"`,
+        label: `"${value}"`,
+        kind: 'result',
+        detail: label === value ? '' : label,
+        meaning: `An option of ${gives?.label ?? ''}`,
+      })),
+      ...fieldOptions(scope.record, [], true),
       ...[...scope.found.keys()].map((alias): Completion => ({
         insert: `${alias}.`,
         label: alias,
@@ -217,7 +232,11 @@ function fieldsAlong(fields: readonly Field[], steps: readonly string[], scope: 
   }, fields);
 }
 
-function fieldOptions(fields: readonly Field[], deep = false): readonly Completion[] {
+function fieldOptions(
+  fields: readonly Field[],
+  behind: readonly string[],
+  deep = false,
+): readonly Completion[] {
   const named = deep
     ? leafFields(fields)
     : fields.map((field) => ({ path: field.name, label: field.label, field }));
@@ -227,14 +246,19 @@ function fieldOptions(fields: readonly Field[], deep = false): readonly Completi
     kind: 'field',
     detail: describeType(typeOfField(field)),
     meaning: label,
+    path: [...behind, ...path.split('.')],
   }));
 }
 
-/** Returns what a text can be: the name of a table, of a column of it, or an option of the field that it is compared with. */
+/**
+ * Returns what a text can be: the name of a table, of a column of it, an option of the field that it is compared with, or else of the
+ * field that the formula is for.
+ */
 function textOptions(
   call: OpenCall | undefined,
   comparedWith: readonly string[] | undefined,
   scope: Scope,
+  gives: Field | undefined,
 ): readonly Completion[] {
   if (call && functionNamed(call.name)?.looksUp) {
     if (call.argument === 0) {
@@ -255,9 +279,9 @@ function textOptions(
     }));
   }
   const steps = comparedWith ?? [];
-  const field = fieldsBehind(steps.slice(0, -1), scope).find(({ name }) => name === steps.at(-1));
-  const bare = steps.length === 1 ? fieldAt(scope.record, steps[0] ?? '') : field;
-  return (bare?.options ?? []).map(({ value, label }) => ({
+  const held = fieldsBehind(steps.slice(0, -1), scope).find(({ name }) => name === steps.at(-1));
+  const compared = steps.length === 1 ? fieldAt(scope.record, steps[0] ?? '') : held;
+  return ((comparedWith ? compared : gives)?.options ?? []).map(({ value, label }) => ({
     insert: value,
     label: value,
     kind: 'option',

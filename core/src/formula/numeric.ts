@@ -57,7 +57,9 @@ export function negate(a: NumberValue): NumberValue {
 /** Below zero, zero, or above zero, as a is less than, equal to or greater than b. */
 export function compareNumbers(a: NumberValue, b: NumberValue): number {
   if (typeof a === 'number' && typeof b === 'number') return a - b;
-  return new Exact(a).cmp(b);
+  if (typeof a === 'number') return -compareNumbers(b, a);
+  if (b === 0) return a.isZero() ? 0 : a.isNegative() ? -1 : 1;
+  return a.cmp(b);
 }
 
 export function isZero(a: NumberValue): boolean {

@@ -61,6 +61,20 @@ describe('numbers of JSON keep their digits', () => {
     expect(() => parseJson(deep(100_000))).toThrow(SyntaxError);
   });
 
+  // RFC 8259, section 2: these four are the whitespace of JSON.
+  test.each(['', ' ', '\t', '\n', '\r', '  \r\n'])('wherever a number stands, behind %j', (space) => {
+    for (const long of ['12345678901234567891', '-0.12345678901234567', '12345678901234.567', '7E400'])
+      for (const [open, close] of [
+        ['', ''],
+        ['[', ']'],
+        ['["12e4",', ']'],
+        ['{"key 1e4":', '}'],
+      ] as const) {
+        const text = `${open}${space}${long}${close}`;
+        expect(printJson(parseJson(text))).toBe(`${open}${long}${close}`);
+      }
+  });
+
   test('whatever is read is written again with the digits that it had', () => {
     const digits = fc.tuple(fc.boolean(), fc.bigInt({ min: 0n, max: 10n ** 40n }), fc.nat({ max: 20 }));
     fc.assert(

@@ -17,8 +17,13 @@ export function scalarText(value: Json | undefined): string {
 /** Deeper JSON is refused, so that whatever walks it ends. */
 const deepest = 200;
 
-/** May be a number that a float does not keep; most texts hold nothing like it, and are read by the faster reader. */
-const manyDigits = /(?:\d\.?){16}|\d[eE]/;
+/**
+ * A number that a float may not keep: of sixteen digits and more, or with an exponent. Most texts hold none and are read by the faster reader,
+ * also those with long keys of digits and letters, because a number begins after a sign that no such key holds.
+ */
+const manyDigits = /[:,[\s]-?\d(?:[\d.]{15}|[\d.]*[eE])/;
+/** A text that is a number and nothing else begins with it. */
+const isNumber = /^-?\d/;
 
 /**
  * Reads JSON from outside (RFC 8259) and keeps the digits of its numbers. Of members with one name the last one counts.
@@ -26,12 +31,13 @@ const manyDigits = /(?:\d\.?){16}|\d[eE]/;
  * @throws SyntaxError where the text is no JSON, or is nested too deep.
  */
 export function parseJson(text: string): Json {
-  const json = manyDigits.test(text)
-    ? (parse(text, undefined, {
-        parseNumber: jsonNumber,
-        onDuplicateKey: ({ newValue }) => newValue,
-      }) as Json)
-    : (JSON.parse(text) as Json);
+  const json =
+    manyDigits.test(text) || isNumber.test(text)
+      ? (parse(text, undefined, {
+          parseNumber: jsonNumber,
+          onDuplicateKey: ({ newValue }) => newValue,
+        }) as Json)
+      : (JSON.parse(text) as Json);
   if (isDeeper(json, deepest)) throw new SyntaxError(`JSON may be nested ${deepest} deep.`);
   return json;
 }

@@ -31,6 +31,10 @@ export const rights = {
   'files.send': 'send in a file of rows',
   'jobs.read': 'see long work and how far it has come',
   'jobs.steer': 'begin, pause and cancel long work',
+  'people.read': 'see people, their roles and invitations',
+  'people.change': 'invite people, give them roles, and stop them from signing in',
+  'environment.change': 'say how this environment is called and what it asks of people',
+  'audit.read': 'see who did what',
 } as const;
 
 /** One thing that a person may do, such as `rules.publish`. */
@@ -38,16 +42,65 @@ export type Right = keyof typeof rights;
 
 export const allRights = Object.keys(rights) as readonly Right[];
 
-/** A list of rights with a name. */
-export type Role = 'administrator' | 'reader';
-
-/** The roles, each with what it may do. */
-export const roles: Readonly<Record<Role, readonly Right[]>> = {
-  administrator: allRights,
-  reader: [...allRights.filter((right) => right.endsWith('.read')), 'rules.preview'],
-};
-
-/** Returns whether a role lets somebody do a thing. */
-export function may(role: Role, right: Right): boolean {
-  return roles[role].includes(right);
+/** A list of rights with a name, of which each person has one. */
+export interface Role {
+  /** What it is known by: `publisher`. */
+  readonly key: string;
+  readonly name: string;
+  /** For whom it is, in a sentence. */
+  readonly says: string;
+  readonly rights: readonly Right[];
 }
+
+/** What a role lets see that is about people rather than their work. */
+const ofPeople: readonly Right[] = ['people.read', 'audit.read'];
+
+const seeing: readonly Right[] = [
+  ...allRights.filter((right) => right.endsWith('.read') && !ofPeople.includes(right)),
+  'rules.preview',
+];
+const editing: readonly Right[] = [
+  ...seeing,
+  'rules.edit',
+  'tables.change',
+  'samples.change',
+  'reconciles.look',
+];
+const publishing: readonly Right[] = [
+  ...editing,
+  'rules.publish',
+  'rules.request',
+  'records.change',
+  'runs.retry',
+  'runs.stop',
+  'runs.undo',
+  'runs.pause',
+  'reconciles.write',
+  'messages.resend',
+  'systems.connect',
+  'files.send',
+  'jobs.steer',
+];
+
+/** The roles that every environment has; others can be made beside them. The one who may least stands first. */
+export const builtInRoles: readonly Role[] = [
+  {
+    key: 'viewer',
+    name: 'Viewer',
+    says: 'Sees everything about the work and changes nothing.',
+    rights: seeing,
+  },
+  { key: 'editor', name: 'Editor', says: 'Writes drafts of rules, tables and samples.', rights: editing },
+  {
+    key: 'publisher',
+    name: 'Publisher',
+    says: 'Decides what runs: publishes, stops, reconciles, takes back and sends again.',
+    rights: publishing,
+  },
+  {
+    key: 'administrator',
+    name: 'Administrator',
+    says: 'May do everything: systems, secrets and people too.',
+    rights: allRights,
+  },
+];

@@ -1,7 +1,21 @@
+import { createHmac } from 'node:crypto';
 import fc from 'fast-check';
 import type { Field, System } from '../model/system';
 import type { Sample } from '../model/sample';
-import { maskRecords, maskSample } from './mask';
+import { maskExpected, maskRecords as maskRecordsBy, maskSample as maskSampleBy } from './mask';
+import type { Keyed } from './maskValue';
+
+/** HMAC with SHA-256 (RFC 2104), of which the first 32 bits are taken. */
+const keyedBy =
+  (key: string): Keyed =>
+  (said) =>
+    createHmac('sha256', key).update(said).digest().readUInt32BE(0);
+const keyed = keyedBy('the key of the installation');
+const maskSample = <S extends Omit<Sample, 'id'>>(given: S, systems: readonly System[]) =>
+  maskSampleBy(given, systems, keyed);
+const maskRecords = (
+  ...[records, of, systems]: readonly [Sample['records'], Parameters<typeof maskRecordsBy>[1], System[]]
+) => maskRecordsBy(records, of, systems, keyed);
 
 const text = (name: string, more: Partial<Field> = {}): Field => ({
   name,
@@ -219,4 +233,163 @@ test('law: values that differ stay different, so that what an event changed stil
     ),
     { numRuns: 3000 },
   );
+});
+
+test('without the key nobody computes what stood there: with another one it comes to something else', () => {
+  const { phone } = maskSample(sample, [system]).event.record;
+  const others = Array.from({ length: 200 }, (_each, at) =>
+    maskSampleBy(sample, [system], keyedBy(`guess ${at}`)),
+  );
+  // By chance one of 729 comes to the same three digits.
+  expect(others.filter(({ event }) => event.record['phone'] === phone).length).toBeLessThan(8);
+  expect(JSON.stringify(maskSample(sample, [system]))).not.toContain('the key');
+});
+
+const crew: System = {
+  ...system,
+  recordTypes: [
+    {
+      name: 'sailor',
+      label: 'Sailor',
+      plural: 'Sailors',
+      idField: 'id',
+      nameField: 'name',
+      fields: [
+        text('id'),
+        text('name', { sensitivity: 'personal' }),
+        { name: 'born', label: 'Born', type: 'date', sensitivity: 'personal' },
+        { name: 'pay', label: 'Pay', type: 'decimal', sensitivity: 'personal' },
+        { name: 'union', label: 'Union', type: 'boolean', sensitivity: 'secret' },
+        {
+          name: 'faith',
+          label: 'Faith',
+          type: 'choice',
+          sensitivity: 'personal',
+          options: ['a', 'b', 'c', 'd'].map((value) => ({ value, label: value })),
+        },
+        text('remark'),
+        { name: 'rank', label: 'Rank', type: 'integer' },
+      ],
+    },
+  ],
+};
+const sailor = {
+  id: 'S1',
+  name: 'Runa Tulloch',
+  born: '1984-05-17',
+  pay: 2450.75,
+  union: true,
+  faith: 'b',
+  remark: 'Ask Tulloch (born 17/05/1984), or call 01632 960 120. The mate knows.',
+  rank: 3,
+};
+const sailing = (record: Record<string, unknown>, id = 'e1'): Omit<Sample, 'id'> => ({
+  name: 'Runa Tulloch is hired',
+  note: 'For Tulloch.',
+  event: {
+    ...sample.event,
+    id,
+    ref: ref('sailor', 'S1'),
+    record: record as typeof sample.event.record,
+    input: { for: 'Runa Tulloch' },
+  },
+  records: [],
+});
+
+test('numbers, days, options, and yes or no are masked too, each as one of its kind', () => {
+  const kinds = Array.from(
+    { length: 60 },
+    (_each, at) => maskSample(sailing(sailor, `e${at}`), [crew]).event.record,
+  );
+  for (const { born, pay, faith, rank, id } of kinds) {
+    expect([born, pay]).not.toContain(sailor.born);
+    expect(Number.isNaN(Date.parse(String(born)))).toBe(false);
+    expect(String(pay)).toMatch(/^[1-9]\d{3}\.\d[1-9]$/);
+    expect(pay).not.toBe(sailor.pay);
+    expect(['a', 'c', 'd']).toContain(faith);
+    expect([rank, id]).toEqual([3, 'S1']);
+  }
+  // Whether it was yes or no cannot be told from what it is.
+  const yes = kinds.filter((record) => record['union'] === true).length;
+  expect(yes).toBeGreaterThan(15);
+  expect(yes).toBeLessThan(45);
+});
+
+test('personal values inside longer texts, in the name of the sample and in what a person typed are masked', () => {
+  const other = { ...sailor, remark: 'Ask Tulloch. The mate knows.' };
+  const masked = maskSample(sailing(other), [crew]);
+  expect(JSON.stringify(masked)).not.toMatch(/Runa|Tulloch/i);
+  const [first, last] = String(masked.event.record['name']).split(' ');
+  expect(masked.event.record['remark']).toBe(`Ask ${last}. The mate knows.`);
+  expect(masked.name).toBe(`${first} ${last} is hired`);
+  expect(masked.event.input).toEqual({ for: `${first} ${last}` });
+});
+
+test('a personal number within a text is masked as it is where it stands alone', () => {
+  const { expected: _expected, ...without } = sample;
+  const to = 'call 01632 960 120, and 01632 111 222';
+  const masked = maskSample({ ...without, records: [{ ref: ref('call', 'K1'), record: { id: 'K1', to } }] }, [
+    system,
+  ]);
+  expect(masked.records[0]?.record['to']).toBe(
+    `call ${String(masked.event.record['phone'])}, and 01632 111 222`,
+  );
+});
+
+test('of a field that is masked nothing is left to read, whatever stands beside the words', () => {
+  const name = 'Runa, 12 Quay Row, born 17/05/1984, 01632 960 120';
+  const masked = maskSample({ ...sample, event: { ...sample.event, record: { ...person, name } } }, [system]);
+  const shown = String(masked.event.record['name']);
+  expect(shown).toMatch(
+    /^[A-Z][a-z]{3}, \d\d [A-Z][a-z]{3} [A-Z][a-z]{2}, [a-z]{4} \d\d\/\d\d\/\d{4}, 01632 960 \d{3}$/,
+  );
+  for (const part of ['Runa', ' 12 ', 'Quay', '17/05/1984', '960 120']) expect(shown).not.toContain(part);
+});
+
+test('what somebody expects later of a masked sample, as it is in life, is masked; what is masked already stays', () => {
+  const once = maskSample(sample, [system]);
+  const expected = (value: string) => ({
+    records: [
+      { key: 'book/person/P1', deed: 'write' as const, fields: { phone: { is: 'equal' as const, value } } },
+    ],
+    messages: [],
+    problems: [],
+  });
+  const phoneOf = (value: string) =>
+    maskExpected(expected(value), once, [system], keyed).records[0]?.fields['phone'];
+  expect(phoneOf('01632 960 120')).toEqual({ is: 'equal', value: once.event.record['phone'] });
+  expect(phoneOf(String(once.event.record['phone']))).toEqual({
+    is: 'equal',
+    value: once.event.record['phone'],
+  });
+});
+
+test('law: two numbers, and two days, stay two', () => {
+  const of = (field: string, value: unknown, id: string) =>
+    JSON.stringify(maskSample(sailing({ ...sailor, [field]: value }, id), [crew]).event.record[field]);
+  fc.assert(
+    fc.property(
+      fc.uniqueArray(fc.integer({ min: -99_999, max: 99_999 }), { minLength: 2, maxLength: 2 }),
+      fc.string(),
+      ([one, other], id) => {
+        expect(of('pay', one, id)).not.toBe(of('pay', other, id));
+      },
+    ),
+    { numRuns: 400 },
+  );
+  const day = fc
+    .integer({ min: 0, max: 40_000 })
+    .map((days) => new Date(Date.UTC(1920, 0, 1 + days)).toISOString().slice(0, 10));
+  fc.assert(
+    fc.property(fc.uniqueArray(day, { minLength: 2, maxLength: 2 }), fc.string(), ([one, other], id) => {
+      expect(of('born', one, id)).not.toBe(of('born', other, id));
+    }),
+    { numRuns: 400 },
+  );
+});
+
+test('the same day, written with the day first, becomes the same one', () => {
+  const record = { ...sailor, remark: '17/05/1984' };
+  const { born, remark } = maskSample(sailing(record), [crew]).event.record;
+  expect(String(remark).split('/').reverse().join('-')).toBe(born);
 });

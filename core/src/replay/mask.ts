@@ -2,24 +2,26 @@ import { visitWithin } from '../model/elements';
 import { isJsonObject, writePath, type Json, type JsonObject } from '../model/json';
 import { refOf, type RecordRef, type StoredRecord } from '../model/record';
 import type { Sample } from '../model/sample';
-import { Catalog, watchableFields, type System } from '../model/system';
-import type { Expectation } from '../model/expected';
+import { Catalog, watchableFields, type Field, type LeafField, type System } from '../model/system';
+import type { Expectation, Expected } from '../model/expected';
+import { identityOf, maskedOf, maskedText, maskedWord, numberLike, type Keyed } from './maskValue';
 
-/** Digits at the end of a number by which two ways of writing it are the same, and how many of them are put out of sight. */
-const tellingDigits = 9;
-const maskedDigits = 3;
-const digits = '0123456789';
-/** In words up to this length two of one sample could come to the same by chance. */
-const shortWord = 3;
-const letters = 'abcdefghijklmnopqrstuvwxyz';
+/** Words of a personal value that are looked for inside longer texts: names have few, and what is shorter is met by chance. */
+const mostWords = 4;
+const leastLetters = 3;
 
 /**
- * Returns a sample whose personal and secret values cannot be read any more: letters become other letters, the last digits others, with
- * length, case and punctuation as they were. The same value becomes the same everywhere in the sample, so that keys still meet, and two
- * values stay two, so that what changed still changes. A field in which such a value stands once is masked wherever it stands. The sample
- * keeps which fields these are.
+ * Returns a sample whose personal and secret values cannot be read any more: letters become other letters, the last digits others, days
+ * other days, with length, case and punctuation as they were; numbers, options, and yes or no in such fields as well. The same value becomes
+ * the same everywhere in the sample, so that keys still meet, and two values stay two, so that what changed still changes. A field in which
+ * such a value stands once is masked wherever it stands, and names and numbers are masked inside longer texts too, in what a person typed, and
+ * in the name of the sample. The sample keeps which fields these are; the key of `keyed` is not kept with it.
  */
-export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: readonly System[]): S {
+export function maskSample<S extends Omit<Sample, 'id'>>(
+  sample: S,
+  systems: readonly System[],
+  keyed: Keyed,
+): S {
   if (sample.masked) return sample;
   const { event, records, expected } = sample;
   const documents: readonly (readonly [RecordRef, JsonObject])[] = [
@@ -29,31 +31,92 @@ export function maskSample<S extends Omit<Sample, 'id'>>(sample: S, systems: rea
     // What is to be written to a personal field is personal too, wherever it comes from.
     ...(expected?.records ?? []).map(({ key, fields }) => [refOf(key), writtenWith(fields)] as const),
   ];
-  const { mask, maskAll, fields: hidden } = maskOf(documents, event.id, systems, []);
-  const maskWanted = (wanted: Readonly<Record<string, Expectation>>) =>
-    Object.fromEntries(
-      Object.entries(wanted).map(([path, one]) => [
-        path,
-        one.is === 'equal' ? { ...one, value: mask(one.value) } : one,
-      ]),
-    );
+  const {
+    mask,
+    maskAll,
+    maskField,
+    fields: hidden,
+  } = maskOf(documents, salted(keyed, event.id), systems, []);
   return {
     ...sample,
+    name: mask(sample.name) as string,
+    note: mask(sample.note) as string,
     masked: hidden,
     event: {
       ...event,
-      record: maskAll(event.record),
-      ...(event.before && { before: maskAll(event.before) }),
+      record: maskAll(event.ref, event.record),
+      ...(event.before && { before: maskAll(event.ref, event.before) }),
+      ...(event.input && { input: mask(event.input) as JsonObject }),
+      ...(event.reviewed && {
+        reviewed: event.reviewed.map((form) => ({ ...form, values: mask(form.values) as JsonObject })),
+      }),
     },
-    records: records.map((stored) => ({ ...stored, record: maskAll(stored.record) })),
-    ...(expected && {
-      expected: {
-        ...expected,
-        records: expected.records.map((record) => ({ ...record, fields: maskWanted(record.fields) })),
-        messages: expected.messages.map((message) => ({ ...message, data: maskWanted(message.data) })),
-      },
-    }),
+    records: records.map((stored) => ({ ...stored, record: maskAll(stored.ref, stored.record) })),
+    ...(expected && { expected: maskedExpected(expected, { mask, maskField }) }),
   };
+}
+
+function maskedExpected(
+  expected: Expected,
+  { mask, maskField }: Pick<Masking, 'mask' | 'maskField'>,
+): Expected {
+  const wanted = (fields: Readonly<Record<string, Expectation>>, ref?: RecordRef) =>
+    Object.fromEntries(
+      Object.entries(fields).map(([path, one]) => [
+        path,
+        one.is === 'equal' ? { ...one, value: mask(ref ? maskField(ref, path, one.value) : one.value) } : one,
+      ]),
+    );
+  return {
+    ...expected,
+    records: expected.records.map((record) => ({
+      ...record,
+      fields: wanted(record.fields, refOf(record.key)),
+    })),
+    messages: expected.messages.map((message) => ({ ...message, data: wanted(message.data) })),
+  };
+}
+
+/**
+ * Returns what a masked sample is expected to give, as somebody said it later: a value in a masked field that does not stand in the sample as it
+ * is by now was typed as it is in life, and is masked as the sample is.
+ */
+export function maskExpected(
+  expected: Expected,
+  sample: Pick<Sample, 'event' | 'masked' | 'records'>,
+  systems: readonly System[],
+  keyed: Keyed,
+): Expected {
+  const { event, records, masked: hidden = [] } = sample;
+  const there = new Set(
+    [event.record, event.before ?? {}, ...records.map(({ record }) => record)].flatMap((record) =>
+      textsWithin(record).map(identityOf),
+    ),
+  );
+  const typed = expected.records.map(({ key, fields }): readonly [RecordRef, JsonObject] => [
+    refOf(key),
+    writtenWith(
+      Object.fromEntries(
+        Object.entries(fields).filter(
+          ([, one]) =>
+            one.is === 'equal' && typeof one.value === 'string' && !there.has(identityOf(one.value)),
+        ),
+      ),
+    ),
+  ]);
+  const { mask } = maskOf(typed, salted(keyed, event.id), systems, hidden);
+  return maskedExpected(expected, { mask, maskField: (_ref, _path, json) => json });
+}
+
+function textsWithin(json: Json): readonly string[] {
+  if (typeof json === 'string') return [json];
+  if (Array.isArray(json)) return (json as readonly Json[]).flatMap(textsWithin);
+  return isJsonObject(json) ? Object.values(json).flatMap((each) => textsWithin(each ?? null)) : [];
+}
+
+/** The same value of another sample becomes another one, so that samples cannot be linked. */
+function salted(keyed: Keyed, salt: string): Keyed {
+  return (text) => keyed(`${salt}\n${text}`);
 }
 
 function writtenWith(fields: Readonly<Record<string, Expectation>>): JsonObject {
@@ -68,15 +131,20 @@ export function maskRecords(
   records: readonly StoredRecord[],
   { event, masked: hidden = [] }: Pick<Sample, 'event' | 'masked'>,
   systems: readonly System[],
+  keyed: Keyed,
 ): readonly StoredRecord[] {
   const documents = records.map(({ ref, record }) => [ref, record] as const);
-  const { maskAll } = maskOf(documents, event.id, systems, hidden);
-  return records.map((stored) => ({ ...stored, record: maskAll(stored.record) }));
+  const { maskAll } = maskOf(documents, salted(keyed, event.id), systems, hidden);
+  return records.map((stored) => ({ ...stored, record: maskAll(stored.ref, stored.record) }));
 }
 
 interface Masking {
+  /** Texts and days, wherever they stand. */
   readonly mask: (json: Json) => Json;
-  readonly maskAll: (record: JsonObject) => JsonObject;
+  /** A record as a whole, with what is no text in its personal fields. */
+  readonly maskAll: (ref: RecordRef, record: JsonObject) => JsonObject;
+  /** What is no text, of one field. */
+  readonly maskField: (ref: RecordRef, path: string, json: Json) => Json;
   /** The fields whose values are hidden, as `system/type/path`. */
   readonly fields: readonly string[];
 }
@@ -84,31 +152,110 @@ interface Masking {
 /** Returns how the values of personal fields, and of those that are hidden already, are masked, wherever they stand. */
 function maskOf(
   documents: readonly (readonly [RecordRef, JsonObject])[],
-  salt: string,
+  keyed: Keyed,
   systems: readonly System[],
   hidden: readonly string[],
 ): Masking {
-  const texts = textsIn(documents, new Catalog(systems));
+  const catalog = new Catalog(systems);
+  const texts = textsIn(documents, catalog);
+  const others = personalOthers(systems);
   const fields = new Set([...hidden, ...texts.filter(({ personal }) => personal).map(({ field }) => field)]);
   const known = new Set<string>();
+  const words = new Set<string>();
   // Until no further field is found: each round adds a field or is the last.
   for (let before = -1; before < fields.size;) {
     before = fields.size;
-    for (const { field, identity } of texts) if (fields.has(field)) known.add(identity);
+    for (const { field, identity, text } of texts) {
+      if (!fields.has(field)) continue;
+      known.add(identity);
+      for (const word of wordsOfName(text)) words.add(word);
+    }
     for (const { field, identity, isKey } of texts) if (!isKey && known.has(identity)) fields.add(field);
   }
-  const mask = (json: Json): Json => {
-    if (typeof json === 'string') return known.has(identityOf(json)) ? masked(json, salt) : json;
-    if (Array.isArray(json)) return (json as readonly Json[]).map(mask);
-    return isJsonObject(json) ? maskAll(json) : json;
+  const maskText = (text: string): string => {
+    if (known.has(identityOf(text))) return maskedText(text, keyed);
+    return /\s/.test(text) ? maskedWithin(text, known, words, keyed) : text;
   };
-  const maskAll = (record: JsonObject): JsonObject =>
-    Object.fromEntries(Object.entries(record).map(([name, value]) => [name, mask(value ?? null)]));
-  return { mask, maskAll, fields: [...fields].sort() };
+  const mask = (json: Json): Json => {
+    if (typeof json === 'string') return maskText(json);
+    if (Array.isArray(json)) return (json as readonly Json[]).map(mask);
+    return isJsonObject(json)
+      ? Object.fromEntries(Object.entries(json).map(([name, value]) => [name, mask(value ?? null)]))
+      : json;
+  };
+  const othersOf = ({ system, recordType }: RecordRef) => others.get(`${system}/${recordType}`) ?? [];
+  const maskAll = (ref: RecordRef, record: JsonObject): JsonObject =>
+    othersOf(ref).reduce(
+      (made, { path, field }) =>
+        changedWithin(made, path.split('.'), (json) => maskedOf(json, field, keyed)) as JsonObject,
+      mask(record) as JsonObject,
+    );
+  const maskField = (ref: RecordRef, path: string, json: Json): Json => {
+    const other = othersOf(ref).find((each) => each.path === path);
+    return other ? maskedOf(json, other.field, keyed) : json;
+  };
+  for (const [type, list] of others)
+    for (const { path } of list)
+      if (documents.some(([{ system, recordType }]) => `${system}/${recordType}` === type))
+        fields.add(`${type}/${path}`);
+  return { mask, maskAll, maskField, fields: [...fields].sort() };
+}
+
+/** Returns the words of a short personal value, such as a name; those of a longer one are words that everybody uses. */
+function wordsOfName(text: string): readonly string[] {
+  const local = text.split('@')[0] ?? '';
+  if (local.trim().split(/\s+/).length > mostWords) return [];
+  return (local.match(/\p{L}+/gu) ?? [])
+    .filter((word) => word.length >= leastLetters)
+    .map((word) => word.toLowerCase());
+}
+
+/** Returns a longer text in which names, numbers and days that are personal elsewhere are masked. */
+function maskedWithin(
+  text: string,
+  known: ReadonlySet<string>,
+  words: ReadonlySet<string>,
+  keyed: Keyed,
+): string {
+  return text
+    .replace(numberLike, (part) => (known.has(identityOf(part)) ? maskedText(part, keyed) : part))
+    .replace(/\p{L}+/gu, (word) => (words.has(word.toLowerCase()) ? maskedWord(word, keyed) : word));
+}
+
+/** Fields that are personal and hold no text: by record type, as `system/type`. */
+function personalOthers(systems: readonly System[]): ReadonlyMap<string, readonly LeafField[]> {
+  return new Map(
+    systems.flatMap(({ key, recordTypes }) =>
+      recordTypes.map(
+        ({ name, fields, idField }) =>
+          [
+            `${key}/${name}`,
+            watchableFields(fields).filter(
+              ({ path, field }) =>
+                field.sensitivity !== undefined &&
+                path !== idField &&
+                (isOther(field) || (field.options ?? []).length > 1),
+            ),
+          ] as const,
+      ),
+    ),
+  );
+}
+
+const isOther = ({ type }: Field) => ['integer', 'decimal', 'number', 'boolean'].includes(type);
+
+/** Returns JSON with the values at a path changed, several where it leads through a list. */
+function changedWithin(json: Json, path: readonly string[], change: (json: Json) => Json): Json {
+  const [step, ...rest] = path;
+  if (Array.isArray(json)) return (json as readonly Json[]).map((each) => changedWithin(each, path, change));
+  if (step === undefined) return json === null ? json : change(json);
+  if (!isJsonObject(json) || !Object.hasOwn(json, step)) return json;
+  return { ...json, [step]: changedWithin(json[step] ?? null, rest, change) };
 }
 
 interface Text {
   readonly field: string;
+  readonly text: string;
   readonly identity: string;
   readonly personal: boolean;
   /** The id of its own record, which stays as it is outside of it. */
@@ -122,12 +269,16 @@ function textsIn(
   return documents.flatMap(([{ system, recordType }, record]) => {
     const type = catalog.recordType(system, recordType);
     return watchableFields(type?.fields ?? []).flatMap(({ path, field }): Text[] =>
-      textsAt(record, path).map((value) => ({
-        field: `${system}/${recordType}/${path}`,
-        identity: identityOf(value),
-        personal: field.sensitivity !== undefined,
-        isKey: path === type?.idField,
-      })),
+      // A code is one of a few, and is masked as one of these.
+      (field.options ?? []).length > 1
+        ? []
+        : textsAt(record, path).map((value) => ({
+            field: `${system}/${recordType}/${path}`,
+            text: value,
+            identity: identityOf(value),
+            personal: field.sensitivity !== undefined,
+            isKey: path === type?.idField,
+          })),
     );
   });
 }
@@ -140,67 +291,4 @@ function textsAt(record: JsonObject, path: string): readonly string[] {
     return true;
   });
   return texts;
-}
-
-/** Returns what two ways of writing the same value have in common: the last digits of a number, and otherwise the text. */
-function identityOf(text: string): string {
-  return tellingOf(text) ?? text.normalize('NFC');
-}
-
-/** Returns the digits by which a number is known; undefined for what is no number. */
-function tellingOf(text: string): string | undefined {
-  const all = text.replace(/\D/g, '');
-  const isNumber = all.length >= tellingDigits && /^[+\d\s().\-/]+$/.test(text);
-  return isNumber ? all.slice(-tellingDigits) : undefined;
-}
-
-function masked(text: string, salt: string): string {
-  const telling = tellingOf(text);
-  if (telling === undefined) return text.replace(/\p{L}+/gu, (word) => otherWord(word, salt));
-  const shown = telling.slice(0, -maskedDigits);
-  return withLastDigits(text, movedOn(telling.slice(-maskedDigits), digits, shown + salt));
-}
-
-/**
- * Returns a text of the same length, each of whose signs was moved on in their alphabet by as much as what stands before it says. No sign
- * stays, and two texts never become the same: the first sign in which they differ is moved on by as much in both.
- */
-function movedOn(text: string, alphabet: string, salt: string): string {
-  return [...text]
-    .map((sign, at) => {
-      const by = 1 + (hash(text.slice(0, at) + salt) % (alphabet.length - 1));
-      return alphabet.charAt((alphabet.indexOf(sign) + by) % alphabet.length);
-    })
-    .join('');
-}
-
-/** Returns the same text with other digits at its end, whatever stands between them. */
-function withLastDigits(text: string, ending: string): string {
-  const left = [...ending];
-  return [...text]
-    .reverse()
-    .map((character) => (/\d/.test(character) && left.length > 0 ? (left.pop() ?? character) : character))
-    .reverse()
-    .join('');
-}
-
-function otherWord(word: string, salt: string): string {
-  const small = word.toLowerCase();
-  const others =
-    word.length <= shortWord && /^[a-z]+$/.test(small)
-      ? [...movedOn(small, letters, salt)]
-      : [...word].map((_letter, at) => letters.charAt(hash(`${small}${at}${salt}`) % letters.length));
-  return [...word]
-    .map((letter, at) => {
-      const other = others[at] ?? '';
-      return letter === letter.toLowerCase() ? other : other.toUpperCase();
-    })
-    .join('');
-}
-
-/** FNV-1a, 32 bits (draft-eastlake-fnv): spreads well and is quick; what it hides is protected by who may see the sample. */
-function hash(text: string): number {
-  let value = 0x811c9dc5;
-  for (let at = 0; at < text.length; at++) value = Math.imul(value ^ text.charCodeAt(at), 0x01000193) >>> 0;
-  return value;
 }

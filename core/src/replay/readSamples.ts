@@ -5,7 +5,11 @@ import type { StoredRecord } from '../model/record';
 import { parseJson } from '../model/jsonText';
 
 /** A sample before it has an id; one without records still has to meet them. */
-export type SampleDraft = Omit<Sample, 'id' | 'records'> & { readonly records?: readonly StoredRecord[] };
+export type SampleDraft = Omit<Sample, 'id' | 'records'> & {
+  readonly records?: readonly StoredRecord[];
+  /** Its record has only what somebody gave: the rest is as the system has it. */
+  readonly partial?: true;
+};
 
 /** What a text with samples holds, or what is wrong with it and where. */
 export type ReadSamples =

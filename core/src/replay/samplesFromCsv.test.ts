@@ -1,5 +1,5 @@
 import type { Field, RecordType } from '../model/system';
-import { samplesFromCsv } from './samplesFromCsv';
+import { samplesFromCsv, wholeDraft } from './samplesFromCsv';
 
 const field = (name: string, type: Field['type'], more: Partial<Field> = {}): Field => ({
   name,
@@ -114,4 +114,30 @@ test('a number with more digits than JSON keeps stays as it is written', () => {
 test('a list stands in its cell as JSON, with the digits of its numbers', () => {
   const [event] = events('id,lines\nC1,"[{""no"": 12345678901234567890}, {""no"": 2}]"');
   expect(event?.record['lines']).toEqual([{ no: { $number: '12345678901234567890' } }, { no: 2 }]);
+});
+
+test('what no column gives of an update is as the system has it, before and after, and is no change', () => {
+  const result = read('id,phone,before.phone,address.town\nC1,2,1,\n');
+  if (!result.ok) throw new Error(result.problems.join(' '));
+  const [draft] = result.drafts;
+  if (!draft) throw new Error('there is a draft');
+  const held = { id: 'C1', name: 'Tarn', phone: '9', address: { town: 'Murrow', street: 'Quay' }, size: 3 };
+  const whole = wholeDraft(draft, held);
+  expect(whole.event.record).toEqual({
+    id: 'C1',
+    name: 'Tarn',
+    phone: '2',
+    // Blank as the file has it; the street is none of its columns.
+    address: { town: null, street: 'Quay' },
+    size: 3,
+  });
+  expect(whole.event.before).toEqual({ ...whole.event.record, phone: '1' });
+  expect(whole.event.changed).toEqual(['phone']);
+  expect('partial' in whole).toBe(false);
+  // A record that the system does not have stays as it is given, and so does one that was just created.
+  expect(wholeDraft(draft, undefined).event).toEqual(draft.event);
+  const other = read('id,phone\nC1,2\n');
+  const created = other.ok ? other.drafts[0] : undefined;
+  if (!created) throw new Error('there is a draft');
+  expect(wholeDraft(created, held).event).toEqual(created.event);
 });

@@ -25,7 +25,8 @@ interface Column {
 
 /**
  * Samples from a CSV file (RFC 4180): a record of one type on each line, its columns headed by the names or labels of fields. Where
- * columns such as `before.phone` tell what a field held before, each line is an update; else each is a record just created.
+ * columns such as `before.phone` tell what a field held before, each line is an update of a record that its system completes (`wholeDraft`);
+ * else each is a record just created.
  */
 export function samplesFromCsv(text: string, rows: CsvRows): ReadSamples {
   const csv = readCsv(text);
@@ -64,7 +65,7 @@ export function samplesFromCsv(text: string, rows: CsvRows): ReadSamples {
       updates ? { kind: 'updated', record, before: merged(record, earlier) } : { kind: 'created', record },
       { id: rows.newId(), time: rows.time },
     );
-    return [{ ...namedAfter(event, rows.type.label), event }];
+    return [{ ...namedAfter(event, rows.type.label), event, ...(updates && { partial: true as const }) }];
   });
   if (problems.length === 0 && drafts.length === 0) problems.push('There is no line under the heads.');
   return problems.length > 0 ? { ok: false, problems } : { ok: true, drafts };
@@ -78,6 +79,22 @@ function columnNamed(head: string, type: RecordType): Column | undefined {
     leaves.find(({ path }) => path === name) ??
     leaves.find(({ label }) => label.toLowerCase() === name.toLowerCase());
   return leaf && { path: leaf.path, field: leaf.field, before };
+}
+
+/** Returns a draft whose record is completed by what its system has of it; as it is where the system has none. */
+export function wholeDraft(draft: SampleDraft, held: JsonObject | undefined): SampleDraft {
+  const { partial, ...whole } = draft;
+  if (!partial || !held) return whole;
+  const { event } = whole;
+  const { before } = event;
+  return {
+    ...whole,
+    event: {
+      ...event,
+      record: merged(held, event.record),
+      ...(before && { before: merged(held, before) }),
+    },
+  };
 }
 
 /** Returns the record with the values of before in the place of its own. */

@@ -9,3 +9,4 @@ export { refreshed, schemaChanges, type LearntType, type SchemaChange } from './
 export type { CatalogueColumn, CatalogueReference, CatalogueTable } from './catalogue/catalogue';
 export { proposeFromCatalogue, type DatabaseProposal, type ProposedTable } from './catalogue/propose';
 export { affectedBy, type Affected } from './affected';
+export { suggestSensitivity, type SensitivitySuggested } from './sensitivity';

@@ -1,4 +1,5 @@
-import { readCsv, writeCsv } from '../formats/csv';
+import { readCsv, writeCsv, type Csv } from '../formats/csv';
+import { linesOf } from '../formats/csvRows';
 import { readCell, showCell } from './cell';
 import { rowProblems, type TableProblem } from './problems';
 import type { Row, TableDefinition } from './table';
@@ -13,7 +14,28 @@ type TableCsv =
  * lacks are left blank. Nothing is taken when any row has a mistake.
  */
 export function readTableCsv(definition: TableDefinition, text: string): TableCsv {
-  const parsed = readCsv(text);
+  return rowsOf(definition, readCsv(text));
+}
+
+/** The same of a file that comes part by part. */
+export async function readTableFile(
+  definition: TableDefinition,
+  chunks: AsyncIterable<string>,
+): Promise<TableCsv> {
+  const lines: (readonly string[])[] = [];
+  let problem: string | undefined;
+  const read = linesOf(chunks, (message, line) => {
+    problem ??= `This is not CSV in line ${line}: ${message}.`;
+  });
+  for await (const line of read) {
+    if (problem !== undefined) break;
+    if (line.length > 1 || line[0] !== '') lines.push(line);
+  }
+  if (problem === undefined && lines.length === 0) problem = 'The file is empty.';
+  return rowsOf(definition, problem === undefined ? { lines } : { problem });
+}
+
+function rowsOf(definition: TableDefinition, parsed: Csv): TableCsv {
   if ('problem' in parsed) return { ok: false, problems: [{ rows: [], message: parsed.problem }] };
   const [head = [], ...lines] = parsed.lines;
   const problems: TableProblem[] = [];
@@ -42,13 +64,20 @@ export function readTableCsv(definition: TableDefinition, text: string): TableCs
   const rows = lines.map((line) =>
     definition.columns.map((column, at) => readCell(column.type, line[positions[at] ?? -1] ?? '')),
   );
-  const wrong = rowProblems(definition, rows);
+  const wrong = rowProblems(definition, rows, Number.POSITIVE_INFINITY);
   return wrong.length > 0 ? { ok: false, problems: wrong } : { ok: true, rows };
 }
 
-/** Returns the rows as CSV with the API names of the columns in the first line. */
-export function writeTableCsv(definition: TableDefinition, rows: readonly Row[]): string {
-  return writeCsv([definition.columns.map(({ name }) => name), ...rows.map((row) => row.map(showCell))]);
+/** Returns the rows as CSV with the API names of the columns in the first line; `asWritten` says how the text of a cell is put down. */
+export function writeTableCsv(
+  definition: TableDefinition,
+  rows: readonly Row[],
+  asWritten = (cell: string) => cell,
+): string {
+  return writeCsv([
+    definition.columns.map(({ name }) => name),
+    ...rows.map((row) => row.map((cell) => asWritten(showCell(cell)))),
+  ]);
 }
 
 function same(a: string, b: string): boolean {

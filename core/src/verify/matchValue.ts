@@ -3,7 +3,7 @@ import { scalarText } from '../model/jsonText';
 import { isLongNumber } from '../model/longNumber';
 
 /** How a value is the one that is looked for. */
-export type ValueMatch = 'exact' | 'normalised';
+export type ValueMatch = 'exact' | 'normalised' | 'part';
 
 /** Fewer digits are no telephone number, nor anything else that is told by its digits alone. */
 const fewestDigits = 7;
@@ -20,6 +20,18 @@ export function valueMatcher(text: string): (json: Json) => ValueMatch | undefin
     const own = digits === undefined ? undefined : significantDigits(held);
     if (digits === undefined || own === undefined) return undefined;
     return own.endsWith(digits) || digits.endsWith(own) ? 'normalised' : undefined;
+  };
+}
+
+/** As `valueMatcher`, and also of values that hold the text as a part. */
+export function partMatcher(text: string): (json: Json) => ValueMatch | undefined {
+  const whole = valueMatcher(text);
+  const wanted = normal(text);
+  return (json) => {
+    const match = whole(json);
+    if (match || wanted === '' || json === null || (typeof json === 'object' && !isLongNumber(json)))
+      return match;
+    return normal(scalarText(json)).includes(wanted) ? 'part' : undefined;
   };
 }
 
@@ -43,8 +55,8 @@ function normal(text: string): string {
 }
 
 /** Returns the digits of what looks like a telephone number, without the zeros that begin a national or international one. */
-function significantDigits(text: string): string | undefined {
-  if (!/^[+\d][\d\s().\-/]*$/.test(text.trim())) return undefined;
+export function significantDigits(text: string): string | undefined {
+  if (!/^[+\d(][\d\s().\-/]*$/.test(text.trim())) return undefined;
   const digits = text.replace(/\D/g, '').replace(/^0+/, '');
   return digits.length >= fewestDigits ? digits : undefined;
 }

@@ -1,11 +1,17 @@
-import express, { Router, type Express } from 'express';
+import express, { Router, type Express, type Request, type RequestHandler } from 'express';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
 import { jsonBody } from '../http/jsonBody';
-import { answerProblems, nothingHere } from '../http/problem';
-import { ownPagesOnly, requireRight, sessions } from '../http/session';
+import type { Right } from '@vast-knot/core';
+import { answerProblems, HttpProblem, nothingHere } from '../http/problem';
+import { ownPagesOnly, requireRight, sessions, whoAsks } from '../people/session';
+import { wellFormedAddress } from '../http/wellFormed';
+import { addressOf, atMostInMinute, atMostInMinuteOfAll } from '../http/limits';
+import { acting, tellRefused } from './acting';
+import { audited } from './audited';
+import { costly } from './costly';
 import { healthRoutes } from './health';
 import { metricsRoute } from './metrics';
 import { intakeRoutes } from './hooks';
@@ -18,6 +24,8 @@ export function createApp(parts: AppParts): Express {
   const { config, pool, registry, outside, log } = parts;
   const app = express();
   app.disable('x-powered-by');
+  // A proxy that takes care of TLS says so itself; whoever is no proxy of ours is not believed.
+  if (config.trustProxy !== undefined) app.set('trust proxy', config.trustProxy);
   // First, because its messages come in masses, and no browser ever shows its answers.
   app.use('/hooks', intakeRoutes(pool, registry, config, outside.came));
   app.use(
@@ -64,12 +72,30 @@ function api(parts: AppParts): Router {
     response.set('cache-control', 'no-store');
     next();
   });
+  router.use(wellFormedAddress);
   router.use(sessions(parts.pool, parts.config));
-  router.use('/session', ...json, sessionRoutes(parts.pool));
+  router.use(whoAsks(parts.pool));
   router.use(ownPagesOnly);
-  for (const { method, path, right, reads, handle } of routes) {
-    router[method](path, requireRight(right), ...(reads.length > 0 ? reads : json), (request, response) =>
-      handle(request, response, parts),
+  router.use('/session', ...json, sessionRoutes(parts.pool, parts.seal));
+  const byPerson = (request: Request) => request.person?.name ?? addressOf(request);
+  router.use(atMostInMinute(parts.config.mostInMinute.all, byPerson));
+  const fewer = atMostInMinuteOfAll(parts.pool, parts.config.mostInMinute.costly, byPerson);
+  // Whoever is not let do something is written down, and answered as anybody.
+  const rightTo = (address: string, right: Right): RequestHandler => {
+    const require = requireRight(right);
+    return (request, response, next) =>
+      require(request, response, (problem?: unknown) => {
+        if (!(problem instanceof HttpProblem) || problem.status !== 403) return next(problem);
+        tellRefused(parts.pool, request, address, problem.detail).then(() => next(problem), next);
+      });
+  };
+  for (const { method, path, right, takes, handle } of routes) {
+    const limits = costly.has(`${method} ${path}`) ? [fewer] : [];
+    const read = takes.reads ?? json;
+    const act = audited.get(`${method} ${path}`);
+    const handled = act ? acting(act, handle) : handle;
+    router[method](path, rightTo(`${method} ${path}`, right), ...limits, ...read, (request, response) =>
+      handled(request, response, parts),
     );
   }
   router.use(signedInOnly);
@@ -81,10 +107,8 @@ function api(parts: AppParts): Router {
 const signedInOnly = requireRight('systems.read');
 
 function servePages(app: Express, folder: string): void {
-  app.use(
-    '/assets',
-    express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }),
-  );
+  // What is not there is told by us: the answer of the file system would name our folders.
+  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y' }), nothingHere);
   app.use(express.static(folder, { index: false, dotfiles: 'ignore' }));
   app.get(/^\/(?!api\/|hooks\/)/, (_request, response) => {
     response.set('cache-control', 'no-cache').sendFile('index.html', { root: folder });

@@ -181,12 +181,19 @@ const start: Handle<'/connections/drafts/:id/start'> = async (request, response,
 /** Connections that are being written: begun in one of several ways, tried as they are written, and started. */
 export const connectionRoutes: readonly Route[] = [
   get('/connections/drafts', 'systems.read', list),
-  post('/connections/drafts', 'systems.change', begin, ...jsonBody(longestDocument)),
+  post('/connections/drafts', 'systems.change', begin, { body: beginBody, reads: jsonBody(longestDocument) }),
   get('/connections/drafts/:id', 'systems.read', read),
-  put('/connections/drafts/:id', 'systems.change', save, ...jsonBody(longestDraft)),
+  put('/connections/drafts/:id', 'systems.change', save, {
+    body: saveBody,
+    revision: true,
+    reads: jsonBody(longestDraft),
+  }),
   remove('/connections/drafts/:id', 'systems.change', discard),
   post('/connections/drafts/:id/restore', 'systems.change', restore),
-  put('/connections/drafts/:id/secrets/:name', 'systems.change', secret),
-  post('/connections/drafts/:id/try', 'systems.change', attempt, ...jsonBody(longestDraft)),
-  post('/connections/drafts/:id/start', 'systems.change', start),
+  put('/connections/drafts/:id/secrets/:name', 'systems.change', secret, { body: secretBody }),
+  post('/connections/drafts/:id/try', 'systems.change', attempt, {
+    body: tryBody,
+    reads: jsonBody(longestDraft),
+  }),
+  post('/connections/drafts/:id/start', 'systems.change', start, { revision: true }),
 ];

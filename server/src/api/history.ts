@@ -28,6 +28,6 @@ const look: Handle<'/history/:id'> = async (request, response, { pool }) => {
 
 /** Events of the past through the rules as published and as edited; held up as any job is. */
 export const historyRoutes: readonly Route[] = [
-  post('/history', 'jobs.steer', start),
+  post('/history', 'jobs.steer', start, { body }),
   get('/history/:id', 'jobs.read', look),
 ];

@@ -2,6 +2,7 @@ import express, { Router, type ErrorRequestHandler, type Request } from 'express
 import type { Config } from '../config/config';
 import { singleHeaders } from '../connector/http/singleHeaders';
 import { notSigned } from '../connector/signing';
+import { storable } from '../db/storable';
 import type { Pool } from '../db/pool';
 import { HttpProblem, TryLater } from '../http/problem';
 import type { Outside, RegistrySource } from '../registry/registry';
@@ -126,5 +127,5 @@ function bodyOf({ body }: Request): string {
 }
 
 function printable(text: string): string {
-  return text.slice(0, 80).toWellFormed().replaceAll('\0', '\ufffd');
+  return storable(text.slice(0, 80));
 }

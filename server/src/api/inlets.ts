@@ -22,10 +22,8 @@ const rows: Handle<'/inlets/:system/:recordType/rows'> = async (request, respons
 
 /** Where files come in whose rows start rules. */
 export const inletRoutes: readonly Route[] = [
-  post(
-    '/inlets/:system/:recordType/rows',
-    'files.send',
-    rows,
-    express.text({ type: () => true, limit: fileLimit, defaultCharset: 'utf-8' }),
-  ),
+  post('/inlets/:system/:recordType/rows', 'files.send', rows, {
+    csv: true,
+    reads: [express.text({ type: () => true, limit: fileLimit, defaultCharset: 'utf-8' })],
+  }),
 ];

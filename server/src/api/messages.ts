@@ -5,7 +5,7 @@ import type { EndpointTest, EndpointView, MessagePage } from '@vast-knot/core';
 import { refusedAddress } from '../connector/outbound';
 import { newSigningSecret } from '../connector/signing';
 import { postTo } from '../endpoints/post';
-import { keepEndpoint, type Endpoint } from '../endpoints/repository';
+import { EndpointChanged, keepEndpoint, type Endpoint } from '../endpoints/repository';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import {
   listMessages,
@@ -57,18 +57,26 @@ const edit: Handle<'/messages/:id/edited'> = async (request, response, { pool })
 
 /** Messages that rules sent: the delivery log, and sending again by hand. */
 export const messageRoutes: readonly Route[] = [
-  get('/messages', 'messages.read', list),
+  get('/messages', 'messages.read', list, { query: filter }),
   get('/messages/:id', 'messages.read', read),
   post('/messages/:id/resend', 'messages.resend', resend),
-  post('/messages/:id/edited', 'messages.resend', edit),
+  post('/messages/:id/edited', 'messages.resend', edit, { body: editedBody }),
 ];
 
-const endpointBody = Joi.object<{ name: string; url: string; secret?: string }>({
+const where = {
   name: Joi.string().max(80).required(),
   url: Joi.string()
     .uri({ scheme: ['http', 'https'] })
     .max(500)
     .required(),
+};
+interface EndpointSaid {
+  readonly name: string;
+  readonly url: string;
+}
+const endpointBody = Joi.object<EndpointSaid & { secret?: string; was?: EndpointSaid }>({
+  ...where,
+  was: Joi.object<EndpointSaid>(where),
   secret: Joi.string()
     .pattern(/^whsec_[A-Za-z0-9+/=]{24,}$/, 'a signing secret such as whsec_…')
     .max(200),
@@ -105,7 +113,7 @@ const changeEndpoint: Handle<'/endpoints/:key'> = async (request, response, part
   const { key } = request.params;
   if (!/^[a-z][a-z0-9-]{0,39}$/.test(key))
     throw new HttpProblem(422, 'Not valid', 'A key has small letters, digits and hyphens.');
-  const { name, url, secret } = parsed(endpointBody, request.body);
+  const { name, url, secret, was } = parsed(endpointBody, request.body);
   ofOwn(key, parts);
   const refused = await refusedAddress(new URL(url), parts.config.allowedOutbound);
   if (refused !== undefined) {
@@ -114,7 +122,24 @@ const changeEndpoint: Handle<'/endpoints/:key'> = async (request, response, part
   }
   const known = (await parts.registry.get()).endpoints.get(key);
   const made = known || secret !== undefined ? undefined : newSigningSecret();
-  await keepEndpoint(parts.pool, parts.seal, { key, name, url, secret: secret ?? made });
+  if (known && !was)
+    throw new HttpProblem(
+      428,
+      'Say what it was',
+      'Say in “was” what its name and address were when you saw them.',
+    );
+  await keepEndpoint(parts.pool, parts.seal, {
+    key,
+    name,
+    url,
+    secret: secret ?? made,
+    by: personOf(request),
+    was,
+  }).catch((thrown: unknown): never => {
+    if (!(thrown instanceof EndpointChanged)) throw thrown;
+    const detail = `${thrown.by ?? 'Somebody else'} changed this address meanwhile.`;
+    throw new HttpProblem(412, 'Changed in between', detail);
+  });
   const formerUntil = viewOf(await existing(key, parts), parts).formerUntil;
   response.json({
     key,
@@ -132,7 +157,7 @@ const rotate: Handle<'/endpoints/:key/rotate'> = async (request, response, parts
   const { name, url } = await existing(key, parts);
   ofOwn(key, parts);
   const secret = newSigningSecret();
-  await keepEndpoint(parts.pool, parts.seal, { key, name, url, secret });
+  await keepEndpoint(parts.pool, parts.seal, { key, name, url, secret, by: personOf(request) });
   response.json({ secret });
 };
 
@@ -156,7 +181,7 @@ const test: Handle<'/endpoints/:key/test'> = async (request, response, parts) =>
 /** The outside addresses that messages can be sent to; their secrets stay here. */
 export const endpointRoutes: readonly Route[] = [
   get('/endpoints', 'endpoints.read', endpoints),
-  put('/endpoints/:key', 'endpoints.change', changeEndpoint),
+  put('/endpoints/:key', 'endpoints.change', changeEndpoint, { body: endpointBody }),
   post('/endpoints/:key/rotate', 'endpoints.change', rotate),
   post('/endpoints/:key/test', 'endpoints.change', test),
 ];

@@ -9,12 +9,15 @@ export function runId(text: string): string {
 
 /** Returns a UUID from an address. Throws a 404 that names what was asked for when it is none. */
 export function uuidOf(text: string, what: string): string {
-  if (!/^[0-9a-f-]{36}$/.test(text)) throw notFound(`such ${what}`);
+  if (!/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(text)) throw notFound(`such ${what}`);
   return text;
 }
 
 /** How what is paused goes on: with what waited, unless it is to be dropped. */
 export const goingOnBody = Joi.object<{ drop: boolean }>({ drop: Joi.boolean().default(false) });
+
+/** Whether cells that a spreadsheet would take for formulas are marked as text. It is a choice: phones and numbers begin with + and - too. */
+export const guardQuery = Joi.object<{ guard?: 'yes' }>({ guard: Joi.valid('yes') });
 
 /** An instant of ISO 8601, in a year that the database knows; it comes out in UTC. */
 export const instant = Joi.string()

@@ -32,6 +32,8 @@ const pauseAll: Handle<'/pauses/everything'> = async (request, response, { pool 
 const goOn: Handle<'/pauses/everything/go-on'> = async (request, response, { pool }) => {
   const { drop } = parsed(goingOnBody, request.body ?? {});
   const count = await inTransaction(pool, async (client) => {
+    // What waits for something else than the pause is not dropped by a second press.
+    if (!(await readPaused(client))) return 0;
     await pauseEverything(client, null);
     await tell(client, { kind: 'registry', of: 'systems' });
     return goOnWith(client, await systemsAtWork(client), drop ? personOf(request) : null);
@@ -59,7 +61,7 @@ const goOnOne: Handle<'/rules/:id/go-on'> = async (request, response, { pool }) 
 export const pauseRoutes: readonly Route[] = [
   get('/pauses', 'runs.read', list),
   post('/pauses/everything', 'runs.pause', pauseAll),
-  post('/pauses/everything/go-on', 'runs.pause', goOn),
+  post('/pauses/everything/go-on', 'runs.pause', goOn, { body: goingOnBody }),
   post('/rules/:id/pause', 'runs.pause', pauseOne),
-  post('/rules/:id/go-on', 'runs.pause', goOnOne),
+  post('/rules/:id/go-on', 'runs.pause', goOnOne, { body: goingOnBody }),
 ];

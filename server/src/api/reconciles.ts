@@ -4,6 +4,7 @@ import {
   isZone,
   scheduleSchema,
   standings,
+  guardedCell,
   writeCsv,
   type Existing,
   type Json,
@@ -29,7 +30,7 @@ import {
 } from '../reconcile/repository';
 import { writeKind, type WriteAsked } from '../reconcile/write';
 import { readRule } from '../rules/repository';
-import { uuidOf } from './params';
+import { guardQuery, uuidOf } from './params';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
 interface Asked {
@@ -115,8 +116,10 @@ const start: Handle<'/reconciles'> = async (request, response, parts) => {
   response.status(202).json({ id });
 };
 
+const ofRule = Joi.object<{ rule?: string }>({ rule: Joi.string().guid() });
+
 const list: Handle<'/reconciles'> = async (request, response, { pool }) => {
-  const { rule = null } = parsed(Joi.object<{ rule?: string }>({ rule: Joi.string().guid() }), request.query);
+  const { rule = null } = parsed(ofRule, request.query);
   response.json(await viewsOf(pool, await listReconciles(pool, rule, mostListed)));
 };
 
@@ -197,13 +200,16 @@ const write: Handle<'/reconciles/:id/writes'> = async (request, response, parts)
 
 const report: Handle<'/reconciles/:id/report.csv'> = async (request, response, parts) => {
   const { id, rule } = await kept(request.params.id, parts);
+  const { guard } = parsed(guardQuery, request.query);
+  const lines = (record: ReconcileRecord) =>
+    guard === 'yes' ? linesOf(record).map((cells) => cells.map(guardedCell)) : linesOf(record);
   response.type('text/csv; charset=utf-8');
   response.attachment(`${rule.name.replaceAll(/[^\p{L}\p{N}]+/gu, '-').slice(0, 60)}.csv`);
   response.write(`${writeCsv([reportHead])}\r\n`);
   let after: string | undefined = '0';
   while (after !== undefined && !response.destroyed) {
     const some: readonly ReconcileRecord[] = await listRecords(parts.pool, id, {}, { after, limit: 1000 });
-    if (some.length > 0) response.write(`${writeCsv(some.flatMap(linesOf))}\r\n`);
+    if (some.length > 0) response.write(`${writeCsv(some.flatMap(lines))}\r\n`);
     after = some.length < 1000 ? undefined : some.at(-1)?.seq;
   }
   response.end();
@@ -275,14 +281,14 @@ const unwatch: Handle<'/rules/:id/drift'> = async (request, response, { pool }) 
 
 /** Rules beside the records that exist: how each stands, and writing what was chosen. */
 export const reconcileRoutes: readonly Route[] = [
-  post('/reconciles', 'reconciles.look', start),
-  get('/reconciles', 'reconciles.read', list),
+  post('/reconciles', 'reconciles.look', start, { body: asked }),
+  get('/reconciles', 'reconciles.read', list, { query: ofRule }),
   get('/reconciles/:id', 'reconciles.read', read),
-  get('/reconciles/:id/records', 'reconciles.read', records),
-  get('/reconciles/:id/groups', 'reconciles.read', groups),
-  get('/reconciles/:id/report.csv', 'reconciles.read', report),
-  post('/reconciles/:id/writes', 'reconciles.write', write),
+  get('/reconciles/:id/records', 'reconciles.read', records, { query: paged }),
+  get('/reconciles/:id/groups', 'reconciles.read', groups, { query: grouped }),
+  get('/reconciles/:id/report.csv', 'reconciles.read', report, { query: guardQuery }),
+  post('/reconciles/:id/writes', 'reconciles.write', write, { body: chosen }),
   get('/rules/:id/drift', 'reconciles.read', driftOf),
-  put('/rules/:id/drift', 'reconciles.look', watch),
+  put('/rules/:id/drift', 'reconciles.look', watch, { body: scheduleSchema }),
   remove('/rules/:id/drift', 'reconciles.look', unwatch),
 ];

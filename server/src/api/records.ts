@@ -181,10 +181,10 @@ function toView({ ref, record, version }: StoredRecord): RecordView {
 
 /** Records as they are in their systems now: listed, read, and changed by a person. */
 export const recordRoutes: readonly Route[] = [
-  get('/records/:system/:recordType', 'records.read', list),
+  get('/records/:system/:recordType', 'records.read', list, { query: listQuery }),
   get('/records/:system/:recordType/:id', 'records.read', read),
   get('/records/:system/:recordType/:id/timeline', 'records.read', timeline),
-  post('/records/:system/:recordType', 'records.change', create),
-  patch('/records/:system/:recordType/:id', 'records.change', edit),
+  post('/records/:system/:recordType', 'records.change', create, { body: creation }),
+  patch('/records/:system/:recordType/:id', 'records.change', edit, { body: edits }),
   remove('/records/:system/:recordType/:id', 'records.change', removeOne),
 ];

@@ -96,6 +96,6 @@ function answersTo(inputs: readonly Field[], given: RuleRequest['input']): JsonO
 
 /** Rules that a person runs on a record: what they would do, and doing it. */
 export const requestRoutes: readonly Route[] = [
-  post('/rules/:id/preview', 'rules.preview', preview),
-  post('/rules/:id/requests', 'rules.request', request),
+  post('/rules/:id/preview', 'rules.preview', preview, { body }),
+  post('/rules/:id/requests', 'rules.request', request, { body }),
 ];

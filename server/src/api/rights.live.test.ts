@@ -1,50 +1,30 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Router } from 'express';
-import { pino } from 'pino';
-import { allRights, may, roles, type Role } from '@vast-knot/core';
-import { Agent } from 'undici';
-import { here } from '../compute/computer';
-import { Gates } from '../connector/gates';
-import { readConfig } from '../config/config';
-import { Seal } from '../db/seal';
+import { allRights, builtInRoles, type Right } from '@vast-knot/core';
+import { createTestApp } from '../fixtures/app';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
-import { openHarbour } from '../fixtures/harbour';
-import { ensureUsers } from '../http/session';
-import { createApp } from './app';
+import { changePerson, ensurePeople, keepPassword, makePerson, readPerson } from '../people/people';
+import { costly } from './costly';
 import { routes } from './routes';
 import { NoticeStream } from '../http/noticeStream';
 
-const sealKey = Buffer.alloc(32, 7).toString('base64');
 const password = 'a password of the harbour';
-const everyRole = Object.keys(roles) as Role[];
+const everyRole = builtInRoles.map(({ key }) => key);
+const rightsOf = (role: string) => builtInRoles.find(({ key }) => key === role)?.rights ?? [];
+const may = (role: string, right: Right) => rightsOf(role).includes(right);
 let database: TestDatabase;
 let server: Server;
 let url: string;
-let app: ReturnType<typeof createApp>;
+let app: ReturnType<typeof createTestApp>;
 const stream = new NoticeStream();
 const cookies = new Map<string, string>();
 
 beforeAll(async () => {
   database = await openTestDatabase();
-  const config = readConfig({
-    DATABASE_URL: database.url,
-    SESSION_SECRET: 'x'.repeat(32),
-    SEAL_KEY: sealKey,
-    WEB_FOLDER: '/nowhere',
-  });
-  const { registry } = openHarbour(database.pool);
-  await ensureUsers(database.pool, Object.fromEntries(everyRole.map((role) => [role, { password, role }])));
-  app = createApp({
-    config,
-    pool: database.pool,
-    registry: { get: () => Promise.resolve(registry), recent: () => Promise.resolve(registry) },
-    computer: here,
-    stream,
-    seal: new Seal(sealKey),
-    outside: { dispatcher: new Agent(), gates: new Gates(), allowedOutbound: [] },
-    log: pino({ level: 'silent' }),
-  });
+  await ensurePeople(database.pool, Object.fromEntries(everyRole.map((role) => [role, { password, role }])));
+  app = createTestApp(database, stream);
+
   server = createServer(app);
   await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
   url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
@@ -101,17 +81,33 @@ test('every address of the router is in the list of routes, each of which names 
   const { stack } = (app as unknown as { router: Router & { stack: Layer[] } }).router;
   const named = new Set(routes.map(({ method, path }) => `${method} ${path}`));
   const others = addressesOf(stack).filter((address) => !named.has(address));
-  // Messages of systems are signed, signing in wants no right, and anybody may ask whether the server lives.
+  // Messages of systems are signed, signing in and one's own page want no right, and anybody may ask whether the server lives.
   expect(others.sort()).toEqual([
     'delete /',
+    'delete /second-factor',
+    'delete /sessions',
+    'delete /sessions/:id',
+    'delete /tokens/:id',
     'get /',
     'get /health,/health/ready',
     'get /health/live',
+    'get /sessions',
+    'get /tokens',
     'post /',
     'post /:system',
+    'post /code',
+    'post /invitation',
+    'post /second-factor',
+    'post /tokens',
+    'put /habits',
+    'put /invitation',
+    'put /password',
+    'put /profile',
+    'put /second-factor',
   ]);
   expect(named.size).toBe(routes.length);
   for (const { right } of routes) expect(allRights).toContain(right);
+  for (const address of costly) expect(named).toContain(address);
 });
 
 test('no answer of the API is kept by a browser', async () => {
@@ -136,10 +132,95 @@ describe.each(everyRole)('as %s', (role) => {
   );
 });
 
-test('a reader may ask what a rule would do, and may not do it', () => {
-  expect(may('reader', 'rules.preview')).toBe(true);
-  expect(may('reader', 'rules.request')).toBe(false);
-  expect(
-    roles.reader.filter((right) => /\.(change|edit|publish|stop|retry|steer|send)$/.test(right)),
-  ).toEqual([]);
+describe('what somebody may is read with each request', () => {
+  const signIn = async (name: string) => {
+    const response = await fetch(`${url}/api/session`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ name, password }),
+    });
+    await response.arrayBuffer();
+    if (response.ok) cookies.set(name, response.headers.get('set-cookie')?.split(';')[0] ?? '');
+    return response.status;
+  };
+
+  test('whoever is given another role has that at once, in the session that is open', async () => {
+    await makePerson(database.pool, { name: 'mara', password, role: 'administrator', by: 'the test' });
+    expect(await signIn('mara')).toBe(200);
+    expect(await ask('get', '/rules', 'mara')).toBe(200);
+    expect(await ask('post', '/pauses/everything/go-on', 'mara')).not.toBe(403);
+    await changePerson(database.pool, 'mara', { role: 'viewer' });
+    expect(await ask('post', '/pauses/everything/go-on', 'mara')).toBe(403);
+    const session = await fetch(`${url}/api/session`, { headers: { cookie: cookies.get('mara') ?? '' } });
+    expect(await session.json()).toMatchObject({ name: 'mara', role: { key: 'viewer', name: 'Viewer' } });
+    await changePerson(database.pool, 'mara', { role: 'administrator' });
+    expect(await ask('post', '/pauses/everything/go-on', 'mara')).not.toBe(403);
+  });
+
+  test('whoever is stopped is signed out at once, cannot sign in anew, and can again once they are let', async () => {
+    await makePerson(database.pool, { name: 'jarl', password, role: 'viewer', by: 'the test' });
+    await signIn('jarl');
+    expect(await ask('get', '/rules', 'jarl')).toBe(200);
+    await changePerson(database.pool, 'jarl', { stopped: true });
+    expect(await ask('get', '/rules', 'jarl')).toBe(401);
+    expect(await signIn('jarl')).toBe(401);
+    // The others stay signed in.
+    expect(await ask('get', '/rules', 'viewer')).toBe(200);
+    await changePerson(database.pool, 'jarl', { stopped: false });
+    expect(await ask('get', '/rules', 'jarl')).toBe(401);
+    expect(await signIn('jarl')).toBe(200);
+  });
+
+  test('whoever the settings name is made once, and stays as they were changed here', async () => {
+    const users = { una: { password, role: 'viewer' } };
+    await ensurePeople(database.pool, users);
+    await changePerson(database.pool, 'una', { role: 'editor' });
+    await ensurePeople(database.pool, users);
+    expect((await readPerson(database.pool, 'una'))?.role.key).toBe('editor');
+    // The password of the settings is theirs until they choose one.
+    const next = 'six green buoys at noon';
+    await ensurePeople(database.pool, { una: { password: next, role: 'viewer' } });
+    expect(await signIn('una')).toBe(401);
+    await keepPassword(database.pool, 'una', password);
+    await ensurePeople(database.pool, { una: { password: next, role: 'viewer' } });
+    expect(await signIn('una')).toBe(200);
+  });
+});
+
+test('how somebody reads is kept for them alone, and bounded', async () => {
+  const put = (role: string, body: unknown) =>
+    fetch(`${url}/api/session/habits`, {
+      method: 'PUT',
+      headers: { 'content-type': 'application/json', cookie: cookies.get(role) ?? '' },
+      body: JSON.stringify(body),
+    });
+  const habits = { zone: 'Pacific/Auckland', form: 'figures alone', visited: true };
+  expect(await (await put('viewer', habits)).json()).toMatchObject({ name: 'viewer', habits });
+  const of = async (role: string) =>
+    (
+      (await (
+        await fetch(`${url}/api/session`, { headers: { cookie: cookies.get(role) ?? '' } })
+      ).json()) as {
+        habits: unknown;
+      }
+    ).habits;
+  expect(await of('viewer')).toEqual(habits);
+  expect(await of('administrator')).toEqual({});
+  expect((await put('viewer', { zone: 'Mars/Base' })).status).toBe(422);
+  expect((await put('viewer', { colour: 'red' })).status).toBe(422);
+  expect((await put('nobody', {})).status).toBe(401);
+});
+
+test('a viewer may ask what a rule would do, and may not do it', () => {
+  expect([may('viewer', 'rules.preview'), may('viewer', 'rules.request')]).toEqual([true, false]);
+  expect(rightsOf('viewer').filter((right) => !right.endsWith('.read'))).toEqual(['rules.preview']);
+});
+
+test('each role may what the one before it may, and the work of the others is not theirs', () => {
+  for (const [at, { rights }] of builtInRoles.entries())
+    expect((builtInRoles[at - 1]?.rights ?? []).filter((right) => !rights.includes(right))).toEqual([]);
+  expect([may('editor', 'rules.edit'), may('editor', 'rules.publish')]).toEqual([true, false]);
+  expect([may('publisher', 'runs.undo'), may('publisher', 'systems.change')]).toEqual([true, false]);
+  expect([may('publisher', 'people.read'), may('publisher', 'audit.read')]).toEqual([false, false]);
+  expect(rightsOf('administrator')).toEqual(allRights);
 });

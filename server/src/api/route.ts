@@ -1,5 +1,6 @@
 import type { Request, RequestHandler, Response } from 'express';
 import type { RouteParameters } from 'express-serve-static-core';
+import type Joi from 'joi';
 import type { Logger } from 'pino';
 import type { Right } from '@vast-knot/core';
 import type { Config } from '../config/config';
@@ -7,6 +8,7 @@ import type { Computer } from '../compute/computer';
 import type { Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
 import type { Outside, RegistrySource } from '../registry/registry';
+import type { TableFiles } from '../tables/files';
 import type { NoticeStream } from '../http/noticeStream';
 
 /** What the handlers of requests work with. */
@@ -15,6 +17,7 @@ export interface AppParts {
   readonly pool: Pool;
   readonly registry: RegistrySource;
   readonly computer: Computer;
+  readonly files: TableFiles;
   readonly stream: NoticeStream;
   readonly seal: Seal;
   /** How outside addresses are reached. */
@@ -40,9 +43,22 @@ export interface Route {
   /** Below `/api`: `/runs/:id/stop`. */
   readonly path: string;
   readonly right: Right;
-  /** Read the body. Without any, JSON of the usual size is read. */
-  readonly reads: readonly RequestHandler[];
+  readonly takes: Takes;
   readonly handle: Handle;
+}
+
+/** What an address takes beside the parameters of its path. The description of the API is made from it. */
+export interface Takes {
+  /** By which the handler parses the body. */
+  readonly body?: Joi.Schema;
+  /** By which the handler parses what stands behind the question mark. */
+  readonly query?: Joi.Schema;
+  /** The revision that was changed is to be said with If-Match. */
+  readonly revision?: true;
+  /** The body is a file of comma-separated values. */
+  readonly csv?: true;
+  /** Read the body. Without any, JSON of the usual size is read. */
+  readonly reads?: readonly RequestHandler[];
 }
 
 function route(method: Method) {
@@ -50,12 +66,12 @@ function route(method: Method) {
     path: Path,
     right: Right,
     handle: Handle<NoInfer<Path>>,
-    ...reads: readonly RequestHandler[]
+    takes: Takes = {},
   ): Route => ({
     method,
     path,
     right,
-    reads,
+    takes,
     // Express gives the handler the parameters that stand in the path.
     handle: handle as unknown as Handle,
   });
@@ -68,6 +84,6 @@ export const patch = route('patch');
 export const remove = route('delete');
 
 /** Returns the name of the person who asks. */
-export function personOf({ session }: Pick<Request, 'session'>): string {
-  return session.user?.name ?? '';
+export function personOf({ person }: Pick<Request, 'person'>): string {
+  return person?.name ?? '';
 }

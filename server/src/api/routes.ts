@@ -1,13 +1,19 @@
+import { auditRoutes } from './audit';
 import { connectionRoutes } from './connections';
 import { failureRoutes } from './failures';
 import { historyRoutes } from './history';
+import { importRoutes } from './imports';
 import { inletRoutes } from './inlets';
 import { jobRoutes } from './jobs';
 import { endpointRoutes, messageRoutes } from './messages';
+import { openApiRoutes } from './openApi';
 import { pauseRoutes } from './pauses';
+import { peopleRoutes } from './people';
+import { presenceRoutes } from './presence';
 import { reconcileRoutes } from './reconciles';
 import { recordRoutes } from './records';
 import { requestRoutes } from './requests';
+import { rulesNowRoutes } from './rulesNow';
 import type { Route } from './route';
 import { ruleRoutes } from './rules';
 import { runRoutes } from './runs';
@@ -30,6 +36,8 @@ export const routes: readonly Route[] = [
   ...tableRoutes,
   ...ruleRoutes,
   ...requestRoutes,
+  ...importRoutes,
+  ...rulesNowRoutes,
   ...sampleRoutes,
   ...historyRoutes,
   ...reconcileRoutes,
@@ -43,6 +51,10 @@ export const routes: readonly Route[] = [
   ...messageRoutes,
   ...endpointRoutes,
   ...inletRoutes,
+  ...peopleRoutes,
+  ...presenceRoutes,
+  ...auditRoutes,
   ...jobRoutes,
   ...streamRoutes,
+  ...openApiRoutes(() => routes),
 ];

@@ -156,12 +156,12 @@ const stop: Handle<'/runs/:id/stop'> = async (request, response, { pool }) => {
 
 /** Runs: everything that came in, what it did, and why. */
 export const runRoutes: readonly Route[] = [
-  get('/runs', 'runs.read', list),
-  get('/runs/times', 'runs.read', times),
+  get('/runs', 'runs.read', list, { query: filter }),
+  get('/runs/times', 'runs.read', times, { query: filter }),
   get('/runs/:id', 'runs.read', read),
   get('/runs/:id/left', 'runs.read', left),
   get('/runs/:id/verify', 'runs.read', verify),
   post('/runs/:id/retry', 'runs.retry', retry),
-  post('/runs/:id/again', 'runs.retry', again),
+  post('/runs/:id/again', 'runs.retry', again, { body: againBody }),
   post('/runs/:id/stop', 'runs.stop', stop),
 ];

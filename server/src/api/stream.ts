@@ -1,5 +1,6 @@
-import { get, type Handle, type Route } from './route';
+import { get, personOf, type Handle, type Route } from './route';
 
-const listen: Handle<'/stream'> = (_request, response, { stream }) => stream.answer(response);
+const listen: Handle<'/stream'> = (request, response, { stream }) =>
+  stream.answer(response, personOf(request));
 
 export const streamRoutes: readonly Route[] = [get('/stream', 'runs.read', listen)];

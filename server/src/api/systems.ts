@@ -2,7 +2,9 @@ import Joi from 'joi';
 import { randomUUID } from 'node:crypto';
 import {
   affectedBy,
-  bundleOfSystem,
+  bundledSystem,
+  bundleText,
+  emptyBundle,
   Catalog,
   ownDefinition,
   refreshed,
@@ -132,7 +134,7 @@ const bundle: Handle<'/systems/:key/bundle'> = async (request, response, { pool,
   response
     .set('content-disposition', `attachment; filename="${key}.json"`)
     .type('application/json')
-    .send(`${JSON.stringify(bundleOfSystem(kept.definition, { ...kept.connection }), null, 2)}\n`);
+    .send(bundleText({ ...emptyBundle, systems: [bundledSystem(kept.definition, { ...kept.connection })] }));
 };
 
 /** Pauses a system: nothing is asked of it, and what is for it waits, in order. */
@@ -147,7 +149,10 @@ const goOn: Handle<'/systems/:key/go-on'> = async (request, response, { pool }) 
   const { key } = request.params;
   const { drop } = parsed(goingOnBody, request.body ?? {});
   const count = await inTransaction(pool, async (client) => {
-    if (!(await pauseSystem(client, key, false))) throw notFound(`connected system ${key}`);
+    const before = await pauseSystem(client, key, false);
+    if (!before) throw notFound(`connected system ${key}`);
+    // What waits for something else than the pause is not dropped by a second press.
+    if (!before.was) return 0;
     return goOnWith(client, [key], drop ? personOf(request) : null);
   });
   response.status(202).json({ count } satisfies WentOn);
@@ -157,7 +162,9 @@ const goOn: Handle<'/systems/:key/go-on'> = async (request, response, { pool }) 
 const leave: Handle<'/systems/:key'> = async (request, response, parts) => {
   const { key } = request.params;
   await connectorOf(key, parts);
-  const draft = await takeOut(parts.pool, parts.seal, { key, by: personOf(request) });
+  const draft = await inTransaction(parts.pool, (client) =>
+    takeOut(client, parts.seal, { key, by: personOf(request) }),
+  );
   if (draft === undefined) {
     const because = 'It only tells, and is part of this installation.';
     throw new HttpProblem(422, 'Not taken out', because);
@@ -190,7 +197,7 @@ export const systemRoutes: readonly Route[] = [
   get('/systems/:key/bundle', 'systems.change', bundle),
   get('/systems/:key/messages', 'systems.change', messages),
   post('/systems/:key/pause', 'systems.change', pause),
-  post('/systems/:key/go-on', 'systems.change', goOn),
-  put('/systems/:key/secrets/:name', 'systems.change', secret),
+  post('/systems/:key/go-on', 'systems.change', goOn, { body: goingOnBody }),
+  put('/systems/:key/secrets/:name', 'systems.change', secret, { body: secretBody }),
   remove('/systems/:key', 'systems.change', leave),
 ];

@@ -1,18 +1,15 @@
-import { json, text } from 'express';
+import { json, type Request } from 'express';
 import Joi from 'joi';
 import {
-  compareRows,
   definitionProblems,
+  guardedCell,
   invertRowChange,
-  readTableCsv,
   rowCells,
   tableDefinitionSchema,
   tablesReadAt,
   writeTableCsv,
   type AskedRowChange,
-  type ImportPreview,
   type KeptRow,
-  type Row,
   type RuleView,
   type TableDefinition,
   type TableSummary,
@@ -33,13 +30,13 @@ import {
   summariseTables,
   writeChanges,
   type KeptTable,
+  definedSince,
 } from '../tables/repository';
 import { computed } from './computed';
+import { guardQuery } from './params';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
-/** Rows shown in the preview of a file, of each kind. */
-const previewed = 200;
-const csvLimit = '100mb';
+const longestFile = 100 * 1024 * 1024;
 /** Bodies of table changes may be larger than those of other requests. */
 const rowsLimit = '20mb';
 
@@ -95,6 +92,7 @@ const create: Handle<'/tables'> = async (request, response, parts) => {
 /** Columns are known by their names: a new one is blank in all rows, one that is left out takes its values with it. */
 const define: Handle<'/tables/:name'> = async (request, response, parts) => {
   const { name } = request.params;
+  const seen = requiredRevision(request.get('if-match'));
   const definition = checkedDefinition(request.body);
   if (definition.name !== name) {
     throw new HttpProblem(422, 'Not valid', 'A table keeps its name, since formulas call it by it.');
@@ -103,6 +101,11 @@ const define: Handle<'/tables/:name'> = async (request, response, parts) => {
     await lockTable(client, name);
     const table = await readTable(client, name);
     if (!table) throw notFound(`table “${name}”`);
+    const other = await definedSince(client, name, seen);
+    if (other) {
+      const detail = `${other.by} changed the settings of “${name}” meanwhile. Look at them before you save yours.`;
+      throw new HttpProblem(412, 'Changed in between', detail);
+    }
     const rows = table.rows.map((row) => withColumns(row, table.definition, definition));
     refuseProblems({ definition }, rows);
     await keepDefinition(client, definition);
@@ -155,56 +158,29 @@ const restore: Handle<'/tables/:name/history/:id/restore'> = async (request, res
 };
 
 const download: Handle<'/tables/:name/csv'> = async (request, response, parts) => {
+  const { guard } = parsed(guardQuery, request.query);
   const { definition, rows } = await existing(request.params.name, parts);
   const csv = writeTableCsv(
     definition,
     rows.map(({ cells }) => cells),
+    guard === 'yes' ? guardedCell : undefined,
   );
   response.type('text/csv; charset=utf-8').attachment(`${definition.name}.csv`).send(`\ufeff${csv}`);
 };
 
-const preview: Handle<'/tables/:name/csv/preview'> = async (request, response, parts) => {
-  const table = await existing(request.params.name, parts);
-  const { added, changed, removed, same } = compareRows(
-    table.definition,
-    table.rows,
-    rowsOfFile(table, request.body),
-  );
-  response.json({
-    revision: table.revision,
-    added: added.slice(0, previewed),
-    changed: changed.slice(0, previewed).map(({ row, after }) => ({ before: row.cells, after })),
-    removed: removed.slice(0, previewed).map(({ cells }) => cells),
-    counts: { added: added.length, changed: changed.length, removed: removed.length, same },
-  } satisfies ImportPreview);
+const preview: Handle<'/tables/:name/csv/preview'> = async (request, response, { files }) => {
+  const { name } = request.params;
+  response.json(await files.do({ do: 'look', name }, fileIn(request)));
 };
 
-/** What was previewed is what is done: the table must be as it was then. */
-const upload: Handle<'/tables/:name/csv'> = async (request, response, { pool }) => {
+const uploadQuery = Joi.object<{ remove?: 'yes' }>({ remove: Joi.valid('yes') });
+
+const upload: Handle<'/tables/:name/csv'> = async (request, response, { files }) => {
   const { name } = request.params;
   const revision = requiredRevision(request.get('If-Match'));
-  const alsoRemoves = request.query['remove'] === 'yes';
-  const change = { name, by: personOf(request), what: 'Imported from a file' };
-  const { done } = await changeTable(pool, change, (table) => {
-    if (table.revision !== revision) {
-      throw new HttpProblem(
-        412,
-        'Changed in between',
-        'The table was changed since the preview; look at it again.',
-      );
-    }
-    const { added, changed, removed } = compareRows(
-      table.definition,
-      table.rows,
-      rowsOfFile(table, request.body),
-    );
-    return [
-      ...(alsoRemoves ? removed.map((row) => ({ id: row.id, before: row.cells, after: null })) : []),
-      ...changed.map(({ row, after }) => ({ id: row.id, before: row.cells, after })),
-      ...added.map((after) => ({ id: null, before: null, after })),
-    ];
-  });
-  response.json({ changes: done.length });
+  const removes = parsed(uploadQuery, request.query).remove === 'yes';
+  const by = personOf(request);
+  response.json(await files.do({ do: 'take', name, revision, removes, by }, fileIn(request)));
 };
 
 const coverage: Handle<'/tables/:name/coverage'> = async (request, response, parts) => {
@@ -229,15 +205,20 @@ function checkedDefinition(body: unknown): TableDefinition {
   return definition;
 }
 
-function rowsOfFile(table: KeptTable, body: unknown): readonly Row[] {
-  if (typeof body !== 'string') throw new HttpProblem(415, 'Not CSV', 'Send the file as text/csv.');
-  const read = readTableCsv(table.definition, body);
-  if (read.ok) return read.rows;
-  const errors = read.problems.map(({ rows, column, message }) => ({
-    at: [...rows, column ?? ''].join('/'),
-    message,
-  }));
-  throw new HttpProblem(422, 'Not valid', errors[0]?.message ?? 'The file cannot be read.', errors);
+/** Returns the file that comes with a request, part by part. Throws where it is none. */
+function fileIn(request: Request): AsyncIterable<Uint8Array> {
+  if (!request.is('text/csv')) throw new HttpProblem(415, 'Not CSV', 'Send the file as text/csv.');
+  return bounded(request as AsyncIterable<Buffer>);
+}
+
+/** Throws where a file becomes too large. */
+async function* bounded(parts: AsyncIterable<Buffer>): AsyncGenerator<Uint8Array> {
+  let left = longestFile;
+  for await (const part of parts) {
+    left -= part.length;
+    if (left < 0) throw new HttpProblem(413, 'Too large', 'The file is larger than is taken here.');
+    yield part;
+  }
 }
 
 /** Returns a row under other columns, which are known by their names. */
@@ -282,20 +263,27 @@ function usesOf(table: string, rules: readonly RuleView[]): TableSummary['usedBy
 }
 
 const rowsJson = json({ limit: rowsLimit });
-const csvText = text({ type: 'text/csv', limit: csvLimit });
-
 /** Lookup tables: their rows, files in and out, history, coverage, and the rules that read them. */
 export const tableRoutes: readonly Route[] = [
   get('/tables', 'tables.read', list),
   get('/tables/:name', 'tables.read', read),
-  post('/tables', 'tables.change', create),
-  put('/tables/:name', 'tables.change', define, rowsJson),
+  post('/tables', 'tables.change', create, { body: tableDefinitionSchema }),
+  put('/tables/:name', 'tables.change', define, {
+    body: tableDefinitionSchema,
+    revision: true,
+    reads: [rowsJson],
+  }),
   remove('/tables/:name', 'tables.change', removeOne),
-  post('/tables/:name/rows', 'tables.change', changeRows, rowsJson),
+  post('/tables/:name/rows', 'tables.change', changeRows, { body: rowsBody, reads: [rowsJson] }),
   get('/tables/:name/history', 'tables.read', history),
   post('/tables/:name/history/:id/restore', 'tables.change', restore),
-  get('/tables/:name/csv', 'tables.read', download),
-  post('/tables/:name/csv/preview', 'tables.read', preview, csvText),
-  post('/tables/:name/csv', 'tables.change', upload, csvText),
+  get('/tables/:name/csv', 'tables.read', download, { query: guardQuery }),
+  post('/tables/:name/csv/preview', 'tables.read', preview, { csv: true, reads: [] }),
+  post('/tables/:name/csv', 'tables.change', upload, {
+    csv: true,
+    revision: true,
+    query: uploadQuery,
+    reads: [],
+  }),
   get('/tables/:name/coverage', 'tables.read', coverage),
 ];

@@ -66,6 +66,6 @@ const test: Handle<'/telling/test'> = async (request, response, { pool, config, 
 /** Who is told when something needs a person. */
 export const tellingRoutes: readonly Route[] = [
   get('/telling', 'telling.read', read),
-  put('/telling', 'telling.change', change),
-  post('/telling/test', 'telling.change', test),
+  put('/telling', 'telling.change', change, { body }),
+  post('/telling/test', 'telling.change', test, { body: testBody }),
 ];

@@ -8,6 +8,7 @@ import { failureGroups } from '../runs/failures';
 import { readHappened } from '../runs/happened';
 import { readGaps } from '../tables/gaps';
 import { listHeld } from '../waits/held';
+import { readPaused } from '../systems/installation';
 import { readHealth } from '../systems/states';
 import { get, type Handle, type Route } from './route';
 
@@ -24,7 +25,7 @@ const today: Handle<'/today'> = async (_request, response, { pool }) => {
 async function readToday(pool: Pool): Promise<TodayView> {
   const rules = await listRules(pool);
   const names = new Map(rules.map(({ id, draft }) => [id, draft.name]));
-  const [{ groups }, health, givenUp, happened, outOfLine, paused, gaps, { waiting }, last] =
+  const [{ groups }, health, givenUp, happened, outOfLine, paused, gaps, { waiting }, last, everything] =
     await Promise.all([
       failureGroups(pool, (id) => names.get(id)),
       readHealth(pool),
@@ -35,6 +36,7 @@ async function readToday(pool: Pool): Promise<TodayView> {
       readGaps(pool),
       readQueue(pool),
       lastId(pool),
+      readPaused(pool),
     ]);
   const open = groups.filter(({ aside }) => aside === null);
   return {
@@ -44,6 +46,11 @@ async function readToday(pool: Pool): Promise<TodayView> {
       away: health
         .filter(({ standing }) => standing === 'away')
         .map(({ system, since, because, waiting }) => ({ system, since, because, waiting })),
+      pausedSystems: everything
+        ? []
+        : health.flatMap(({ system, paused: isPaused, waiting: waits }) =>
+            isPaused ? [{ system, waiting: waits }] : [],
+          ),
       paused,
       gaps,
       givenUp,

@@ -79,12 +79,23 @@ async function begin(
   return { job, count };
 }
 
+const sinceQuery = Joi.object<{ since: string }>({ since: sinceSchema });
+const undoReconcileBody = Joi.object<{ because: string; starts?: true }>({
+  because: reason,
+  starts: Joi.valid(true),
+});
+const undoRuleBody = Joi.object<{ because: string; since: string; starts?: true }>({
+  because: reason,
+  since: sinceSchema,
+  starts: Joi.valid(true),
+});
+
 const previewReconcile: Handle<'/reconciles/:id/undo'> = async (request, response, parts) => {
   response.json(await previewMany(parts, { reconcile: (await lookOf(request.params.id, parts)).id }));
 };
 
 const previewRule: Handle<'/rules/:id/undo'> = async (request, response, parts) => {
-  const { since } = parsed(Joi.object<{ since: string }>({ since: sinceSchema }), request.query);
+  const { since } = parsed(sinceQuery, request.query);
   const { id: rule } = await ruleOf(request.params.id, parts);
   response.json(await previewMany(parts, { rule, since, until: new Date().toISOString() }));
 };
@@ -107,19 +118,13 @@ async function ruleOf(id: string, { pool }: AppParts) {
 }
 
 const undoReconcile: Handle<'/reconciles/:id/undo'> = async (request, response, parts) => {
-  const schema = Joi.object<{ because: string; starts?: true }>({ because: reason, starts: Joi.valid(true) });
-  const asked = parsed(schema, request.body);
+  const asked = parsed(undoReconcileBody, request.body);
   const { id: reconcile } = await lookOf(request.params.id, parts);
   response.status(202).json(await begin(parts, { ...asked, job: uuid(), by: personOf(request), reconcile }));
 };
 
 const undoRule: Handle<'/rules/:id/undo'> = async (request, response, parts) => {
-  const schema = Joi.object<{ because: string; since: string; starts?: true }>({
-    because: reason,
-    since: sinceSchema,
-    starts: Joi.valid(true),
-  });
-  const asked = parsed(schema, request.body);
+  const asked = parsed(undoRuleBody, request.body);
   const { id: rule } = await ruleOf(request.params.id, parts);
   const until = new Date().toISOString();
   const many = { ...asked, job: uuid(), by: personOf(request), rule, until };
@@ -129,9 +134,9 @@ const undoRule: Handle<'/rules/:id/undo'> = async (request, response, parts) => 
 /** Taking back what was written: what it would do, and doing it. */
 export const undoRoutes: readonly Route[] = [
   get('/runs/:id/undo', 'runs.read', preview),
-  post('/runs/:id/undo', 'runs.undo', undo),
+  post('/runs/:id/undo', 'runs.undo', undo, { body: asked }),
   get('/reconciles/:id/undo', 'runs.read', previewReconcile),
-  post('/reconciles/:id/undo', 'runs.undo', undoReconcile),
-  get('/rules/:id/undo', 'runs.read', previewRule),
-  post('/rules/:id/undo', 'runs.undo', undoRule),
+  post('/reconciles/:id/undo', 'runs.undo', undoReconcile, { body: undoReconcileBody }),
+  get('/rules/:id/undo', 'runs.read', previewRule, { query: sinceQuery }),
+  post('/rules/:id/undo', 'runs.undo', undoRule, { body: undoRuleBody }),
 ];

@@ -32,6 +32,9 @@ export const here: Computer = {
 /** What a task may take; the time in which it waits for a system does not count. */
 type Limits = Config['computeLimits'];
 
+/** Tasks that ask no system for records. */
+const alone: ReadonlySet<TaskKind> = new Set(['check', 'learn', 'bundle', 'carried']);
+
 /** Tasks that ask systems for records wait most of their time; so many threads hold them for each of the others. */
 const waitingThreads = 4;
 
@@ -60,7 +63,7 @@ export class ThreadComputer implements Computer {
     const end = new AbortController();
     const clock = new Stopwatch(this.limits.seconds * 1000, () => end.abort());
     answer(ours, registry, (computes) => (computes ? clock.go() : clock.rest()));
-    const threads = kind === 'check' || kind === 'learn' ? this.computing : this.reading;
+    const threads = alone.has(kind) ? this.computing : this.reading;
     try {
       const done = (await threads.run(
         { kind, asked, stamp: registry.stamp, port },

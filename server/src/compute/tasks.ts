@@ -7,25 +7,22 @@ import {
   withOwnRecord,
   WrittenSoFar,
   type ChangeEvent,
-  type CompiledRule,
   type CoverageView,
   type DoneWrite,
   type Finding,
+  type ImportAsked,
   type RequestPreview,
   type Rule,
   type RunLeft,
   type StoredRecord,
-  type Surroundings,
   type Workspace,
 } from '@vast-knot/core';
+import { readFiles, type BundlesRead } from './bundles';
+import { carried, type CarriedAnswer, type CarriedAsked } from './carried';
 import { coverageOf, type RulesAsEdited } from './coverageOf';
 import { learn, type LearnAsked, type Learnt } from './learn';
 import type { Pages } from './door';
-
-/** What a task is computed in: what is defined, and the published rules ready to run. */
-export interface Ready extends Omit<Surroundings, 'rules'> {
-  readonly rules: readonly CompiledRule[];
-}
+import type { Ready } from './ready';
 
 /** The way out of a task: records of the systems, one by one, by search, or all of a type. Nothing is written. */
 interface Door {
@@ -57,6 +54,10 @@ export interface Tasks {
   };
   /** What a document or records tell of a system's record types. */
   readonly learn: { readonly asked: LearnAsked; readonly answer: Learnt };
+  /** What files from another environment hold. */
+  readonly bundle: { readonly asked: Pick<ImportAsked, 'files'>; readonly answer: BundlesRead };
+  /** What there is to say of rules and samples that come from another environment. */
+  readonly carried: { readonly asked: CarriedAsked; readonly answer: CarriedAnswer };
   /** How far a lookup table reaches for the keys that records of each place have. */
   readonly coverage: {
     readonly asked: { readonly table: string; readonly rules: RulesAsEdited };
@@ -106,6 +107,8 @@ export const tasks: { readonly [K in TaskKind]: Compute<K> } = {
   },
 
   learn,
+  bundle: readFiles,
+  carried,
 
   coverage: ({ table, rules }, ready, { pages }) => coverageOf(table, rules, ready, pages),
 };

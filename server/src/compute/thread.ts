@@ -1,7 +1,8 @@
 import type { MessagePort } from 'node:worker_threads';
 import { Catalog, compileRule, ownDefinition, TableIndex, WorkspaceError, type Rule } from '@vast-knot/core';
 import { Asking, type Defined } from './door';
-import { tasks, type Ready, type TaskKind, type Tasks } from './tasks';
+import type { Ready } from './ready';
+import { tasks, type TaskKind, type Tasks } from './tasks';
 
 /** A task on its way to a thread. */
 export interface Sent<K extends TaskKind = TaskKind> {

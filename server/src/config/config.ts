@@ -4,18 +4,22 @@ import Joi from 'joi';
 export interface Config {
   readonly databaseUrl: string;
   readonly port: number;
+  /** Which proxies are believed when they say where a request came from: how many stand before us, or their addresses, or `loopback`. */
+  readonly trustProxy?: string | number;
   /** The address under which browsers and systems reach this server. */
   readonly publicUrl: string;
   readonly role: 'all' | 'api' | 'worker';
   readonly sessionSecret: string;
   /** 32 bytes, base64: seals the secrets of connections. */
   readonly sealKey: string;
+  /** Keys from before, with which secrets may still be sealed. */
+  readonly formerSealKeys: readonly string[];
   readonly migrations: string;
   readonly webFolder: string;
   /** Loads the demo from this folder when there are no systems yet. */
   readonly demoFolder?: string;
-  /** JSON: user name to `{ password, role }`; made or changed at the start. */
-  readonly users: Readonly<Record<string, { password: string; role: 'administrator' | 'reader' }>>;
+  /** JSON: name to `{ password, role }`; people who are made at the start where they are not there yet. */
+  readonly users: Readonly<Record<string, { password: string; role: string }>>;
   /** JSON: system key to `{ baseUrl, token, webhookSecret }`, which differ by environment; an inlet has the last alone. */
   readonly connections: Readonly<
     Record<string, { baseUrl?: string; user?: string; token?: string; webhookSecret?: string }>
@@ -27,6 +31,8 @@ export interface Config {
   readonly concurrency: number;
   readonly bodyLimit: number;
   readonly mostAttempts: number;
+  /** How many requests of one person are answered in a minute: of all, and of those that cost much. */
+  readonly mostInMinute: { readonly all: number; readonly costly: number };
   /** Change events that one system may send in a second; those beyond are asked to come later. */
   readonly intakePerSecond: number;
   /** For how many days runs are kept; those that failed, longer. */
@@ -62,6 +68,7 @@ interface Settings {
   readonly ROLE: Config['role'];
   readonly SESSION_SECRET: string;
   readonly SEAL_KEY: string;
+  readonly SEAL_KEYS_FORMER: string;
   readonly MIGRATIONS: string;
   readonly WEB_FOLDER: string;
   readonly DEMO_FOLDER?: string;
@@ -73,6 +80,8 @@ interface Settings {
   readonly BODY_LIMIT: number;
   readonly MOST_ATTEMPTS: number;
   readonly INTAKE_PER_SECOND: number;
+  readonly REQUESTS_PER_MINUTE: number;
+  readonly COSTLY_PER_MINUTE: number;
   readonly COMPUTE_THREADS: number;
   readonly COMPUTE_SECONDS: number;
   readonly COMPUTE_MEGABYTES: number;
@@ -84,6 +93,7 @@ interface Settings {
   readonly SMTP_URL?: string;
   readonly MAIL_FROM: string;
   readonly METRICS_TOKEN?: string;
+  readonly TRUST_PROXY?: string;
 }
 
 const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
@@ -95,6 +105,7 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
   ROLE: Joi.valid('all', 'api', 'worker').default('all'),
   SESSION_SECRET: Joi.string().min(32).required(),
   SEAL_KEY: Joi.string().base64().required(),
+  SEAL_KEYS_FORMER: Joi.string().allow('').default(''),
   MIGRATIONS: Joi.string().default('server/migrations'),
   WEB_FOLDER: Joi.string().default('web/dist'),
   DEMO_FOLDER: Joi.string(),
@@ -102,8 +113,12 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
     Joi.object().pattern(
       Joi.string(),
       Joi.object({
-        password: Joi.string().min(8).required(),
-        role: Joi.valid('administrator', 'reader').required(),
+        password: Joi.string().min(8).max(200).required(),
+        // Earlier versions called a viewer a reader.
+        role: Joi.string()
+          .max(40)
+          .required()
+          .custom((role: string) => (role === 'reader' ? 'viewer' : role)),
       }),
     ),
   ),
@@ -136,6 +151,8 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
     .default(1024 * 1024),
   MOST_ATTEMPTS: Joi.number().integer().min(1).default(40),
   INTAKE_PER_SECOND: Joi.number().integer().min(1).default(2000),
+  REQUESTS_PER_MINUTE: Joi.number().integer().min(1).default(6000),
+  COSTLY_PER_MINUTE: Joi.number().integer().min(1).default(600),
   COMPUTE_THREADS: Joi.number().integer().min(1).max(64).default(2),
   COMPUTE_SECONDS: Joi.number().integer().min(1).default(20),
   COMPUTE_MEGABYTES: Joi.number().integer().min(64).default(512),
@@ -147,6 +164,7 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
   SMTP_URL: Joi.string().uri({ scheme: ['smtp', 'smtps'] }),
   MAIL_FROM: Joi.string().default('Vast Knot <vast-knot@localhost>'),
   METRICS_TOKEN: Joi.string().min(16),
+  TRUST_PROXY: Joi.string().max(500),
 }).unknown();
 
 /** @throws Error with one sentence when a setting is missing or wrong. */
@@ -161,9 +179,11 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     role: value.ROLE,
     sessionSecret: value.SESSION_SECRET,
     sealKey: value.SEAL_KEY,
+    formerSealKeys: value.SEAL_KEYS_FORMER.split(',').filter(Boolean),
     migrations: value.MIGRATIONS,
     webFolder: value.WEB_FOLDER,
     ...(value.DEMO_FOLDER !== undefined && { demoFolder: value.DEMO_FOLDER }),
+    ...(value.TRUST_PROXY !== undefined && { trustProxy: hopsOrNames(value.TRUST_PROXY) }),
     users: value.USERS,
     connections: value.CONNECTIONS,
     endpoints: value.ENDPOINTS,
@@ -171,6 +191,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     concurrency: value.CONCURRENCY,
     bodyLimit: value.BODY_LIMIT,
     mostAttempts: value.MOST_ATTEMPTS,
+    mostInMinute: { all: value.REQUESTS_PER_MINUTE, costly: value.COSTLY_PER_MINUTE },
     intakePerSecond: value.INTAKE_PER_SECOND,
     keeping: { days: value.KEEP_DAYS, failedDays: value.KEEP_FAILED_DAYS },
     logLevel: value.LOG_LEVEL,
@@ -183,4 +204,9 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     },
     workerLimits: { silentMs: value.WORKER_SILENT_SECONDS * 1000, megabytes: value.WORKER_MEGABYTES },
   };
+}
+
+/** Returns how many proxies a setting says stand before us, or the addresses that it names. */
+function hopsOrNames(text: string): string | number {
+  return /^\d+$/.test(text) ? Number(text) : text;
 }

@@ -24,8 +24,8 @@ export async function loadDemo(pool: Pool, folder: string, config: Config): Prom
       });
     }
     for (const table of tables) await insertTable(client, table);
-    for (const [position, { id, published, rule }] of rules.entries())
-      await insertRule(client, { id, position, body: rule, published });
+    for (const [position, { id, published, folder, rule }] of rules.entries())
+      await insertRule(client, { id, position, folder, body: rule, published });
     for (const sample of samples) await insertSample(client, sample);
   });
 }

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { ConnectionDraft, DraftSummary, DraftView } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 import type { Seal } from '../db/seal';
+import { ofSystem } from '../systems/repository';
 
 interface DraftRow {
   readonly id: string;
@@ -129,6 +130,9 @@ export async function clearDrafts(runner: Runner): Promise<void> {
   );
 }
 
+/** Where a secret of a draft is sealed for. */
+export const ofDraft = (id: string, name: string) => `draft ${id} ${name}`;
+
 /** Keeps a secret of a draft, sealed. */
 export async function keepDraftSecret(
   runner: Runner,
@@ -138,7 +142,7 @@ export async function keepDraftSecret(
   await runner.query(
     `INSERT INTO draft_secrets (draft, name, sealed) VALUES ($1, $2, $3)
      ON CONFLICT (draft, name) DO UPDATE SET sealed = EXCLUDED.sealed`,
-    [id, name, seal.seal(value)],
+    [id, name, seal.seal(value, ofDraft(id, name))],
   );
 }
 
@@ -148,12 +152,17 @@ export async function openDraftSecrets(
   seal: Seal,
   { id, system }: Pick<DraftView, 'id' | 'system'>,
 ): Promise<Readonly<Record<string, string>>> {
-  const { rows } = await runner.query<{ name: string; sealed: Buffer }>(
-    `SELECT DISTINCT ON (name) name, sealed FROM (
+  const { rows } = await runner.query<{ name: string; sealed: Buffer; later: number }>(
+    `SELECT DISTINCT ON (name) name, sealed, later FROM (
        SELECT name, sealed, 1 AS later FROM draft_secrets WHERE draft = $1
        UNION ALL SELECT name, sealed, 2 FROM secrets WHERE system = $2
      ) AS known ORDER BY name, later`,
     [id, system],
   );
-  return Object.fromEntries(rows.map(({ name, sealed }) => [name, seal.open(sealed)]));
+  return Object.fromEntries(
+    rows.map(({ name, sealed, later }) => {
+      const about = later === 2 && system !== null ? ofSystem(system, name) : ofDraft(id, name);
+      return [name, seal.open(sealed, about)];
+    }),
+  );
 }

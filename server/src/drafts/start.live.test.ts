@@ -56,6 +56,8 @@ const begun = async (
   if (!view) throw new Error('the draft is not there');
   return view;
 };
+const out = (key: string) =>
+  inTransaction(database.pool, (client) => takeOut(client, seal, { key, by: 'admin' }));
 const start = (view: DraftView) => startDraft(database.pool, seal, view);
 const secretsOf = async (key: string) => (await readSystems(database.pool, seal, [key]))[0]?.secrets;
 
@@ -93,7 +95,7 @@ test('a change of a system keeps the secrets that it does not change, and has it
 test('a system that is taken out becomes a draft with its secrets, and comes back as it was', async () => {
   await start(await begun('out', { secrets: { token: 'one' } }));
   const change = await begun('out', { system: 'out' });
-  const id = await takeOut(database.pool, seal, { key: 'out', by: 'admin' });
+  const id = await out('out');
   expect(await secretsOf('out')).toBeUndefined();
   // What was to change it has nothing to change any more.
   expect(await readDraft(database.pool, change.id)).toBeUndefined();
@@ -115,10 +117,10 @@ test('what was seen of a system stays while it is taken out, and is forgotten fo
     `INSERT INTO images (system, record_type, record_id, record) VALUES ('seen', 'pier', '1', '{}')`,
   );
   await pool.query(`INSERT INTO listening (system, record_type, compared_at) VALUES ('seen', 'pier', now())`);
-  const back = await readDraft(pool, (await takeOut(pool, seal, { key: 'seen', by: 'admin' })) ?? '');
+  const back = await readDraft(pool, (await out('seen')) ?? '');
   expect(back && (await start(back))).toEqual({ is: 'started', key: 'seen' });
   expect(await seen()).toBe(2);
-  await takeOut(pool, seal, { key: 'seen', by: 'admin' });
+  await out('seen');
   await start(await begun('seen'));
   expect(await seen()).toBe(0);
 });

@@ -5,7 +5,7 @@ import {
   type DraftView,
   type System,
 } from '@vast-knot/core';
-import { inTransaction, type Pool } from '../db/pool';
+import { inTransaction, type Client, type Pool } from '../db/pool';
 import type { Seal } from '../db/seal';
 import { forgetImages } from '../images/images';
 import { queueConnecting } from '../systems/connecting';
@@ -64,18 +64,16 @@ export async function startDraft(pool: Pool, seal: Seal, view: DraftView): Promi
  * undefined for a system that only tells, and belongs to the installation.
  */
 export async function takeOut(
-  pool: Pool,
+  client: Client,
   seal: Seal,
   { key, by }: { readonly key: string; readonly by: string },
 ): Promise<string | undefined> {
-  return inTransaction(pool, async (client) => {
-    const [kept] = await readSystems(client, seal, [key]);
-    if (!kept || kept.connection.kind === 'inlet') return undefined;
-    const { definition, connection, secrets } = kept;
-    const origin = `${definition.name} as it was when it was taken out.`;
-    const draft = draftOfSystem({ definition, connection }, origin);
-    const id = await insertDraft(client, seal, { draft, system: null, by, secrets, wayBack: key });
-    await removeSystem(client, key);
-    return id;
-  });
+  const [kept] = await readSystems(client, seal, [key]);
+  if (!kept || kept.connection.kind === 'inlet') return undefined;
+  const { definition, connection, secrets } = kept;
+  const origin = `${definition.name} as it was when it was taken out.`;
+  const draft = draftOfSystem({ definition, connection }, origin);
+  const id = await insertDraft(client, seal, { draft, system: null, by, secrets, wayBack: key });
+  await removeSystem(client, key);
+  return id;
 }

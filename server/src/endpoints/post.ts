@@ -1,6 +1,7 @@
 import { request as send, type Dispatcher } from 'undici';
 import { Webhook } from 'standardwebhooks';
 import { refusedUrl } from '../connector/outbound';
+import { storable } from '../db/storable';
 import type { Endpoint } from './repository';
 
 /** Of an answer so many bytes are kept. */
@@ -60,5 +61,5 @@ async function firstOf(body: AsyncIterable<Buffer>): Promise<string> {
     size += chunk.length;
     if (size >= keptAnswer) break;
   }
-  return Buffer.concat(chunks).subarray(0, keptAnswer).toString('utf8').replaceAll('\0', '\ufffd');
+  return storable(Buffer.concat(chunks).subarray(0, keptAnswer).toString('utf8'));
 }

@@ -1,6 +1,7 @@
 import express, { type RequestHandler } from 'express';
 import { parseJson } from '@vast-knot/core';
 import { HttpProblem } from './problem';
+import { unreadableIn } from './wellFormed';
 
 /** Reads the body of a request as JSON, and keeps the digits of its numbers. Throws an HttpProblem where it is none. */
 export function jsonBody(limit: string | number): readonly RequestHandler[] {
@@ -9,6 +10,12 @@ export function jsonBody(limit: string | number): readonly RequestHandler[] {
     (request, _response, next) => {
       const text: unknown = request.body;
       if (typeof text === 'string') request.body = text.trim() === '' ? undefined : parsedBody(text);
+      const unreadable = unreadableIn(request.body);
+      if (unreadable) {
+        const { at, because } = unreadable;
+        const detail = `${at === '' ? 'The body' : at} ${because}.`;
+        throw new HttpProblem(422, 'Not valid', detail, [{ at, message: because }]);
+      }
       next();
     },
   ];

@@ -14,6 +14,11 @@ export class HttpProblem extends Error {
     super(detail);
   }
 
+  /** Returns a failure as another thread tells of it. */
+  static from({ status, title, detail, errors }: ProblemView): HttpProblem {
+    return new HttpProblem(status, title, detail, errors);
+  }
+
   view(): ProblemView & { type: string } {
     const { status, title, detail, errors } = this;
     return { type: 'about:blank', status, title, detail, ...(errors && { errors }) };

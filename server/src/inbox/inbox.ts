@@ -1,6 +1,7 @@
 import { refKey, type ChangeEvent, type RecordRef, type RunResult } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, prepared, type Pool, type Runner, type Statement } from '../db/pool';
+import { storable } from '../db/storable';
 import { queueRecords } from './lanes';
 
 /** A change event as it came, before it is known what changed. */
@@ -304,7 +305,7 @@ interface Rejected {
 export async function keepRejected(pool: Pool, { system, state, because, body }: Rejected): Promise<void> {
   const { rows } = await pool.query<{ id: string }>(
     'INSERT INTO inbox (system, state, because, body) VALUES ($1, $2, $3, $4) RETURNING id',
-    [system, state, because, body?.slice(0, keptLength).toWellFormed().replaceAll('\0', '\ufffd')],
+    [system, state, because, body === undefined ? undefined : storable(body.slice(0, keptLength))],
   );
   await pool.query(
     `DELETE FROM inbox WHERE state = $1 AND id <=

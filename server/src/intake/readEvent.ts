@@ -1,5 +1,6 @@
 import { v4 as uuid } from 'uuid';
 import { idOf, readTold, type Telling } from '@vast-knot/core';
+import { storable } from '../db/storable';
 import type { ReceivedEvent } from '../inbox/inbox';
 
 type ReadEvent =
@@ -90,5 +91,5 @@ function cannotBeKept(value: unknown, at = ''): string | undefined {
 
 /** Returns text that can be kept and shown. */
 function printable(text: string): string {
-  return text.toWellFormed().replaceAll('\0', '\ufffd').slice(0, 200);
+  return storable(text.slice(0, 200));
 }

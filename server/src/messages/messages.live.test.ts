@@ -1,10 +1,9 @@
-import { createServer, type IncomingHttpHeaders, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { Webhook } from 'standardwebhooks';
 import { Agent } from 'undici';
 import type { PlannedMessage } from '@vast-knot/core';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { companyEvent, companyRef, openHarbour } from '../fixtures/harbour';
+import { openReceiver, type ReceivedPost } from '../fixtures/receiver';
 import { accept } from '../inbox/inbox';
 import { beginRuns } from '../runs/repository';
 import { pauseEverything } from '../systems/installation';
@@ -14,26 +13,21 @@ import { storeMessages } from './repository';
 
 const secret = `whsec_${Buffer.from('a secret of the harbour, 32 bytes').toString('base64')}`;
 let database: TestDatabase;
-let receiver: Server;
+let receiver: Awaited<ReturnType<typeof openReceiver>>;
 let host: string;
 let status = 202;
-const received: { headers: IncomingHttpHeaders; body: string }[] = [];
+const received: ReceivedPost[] = [];
 
 beforeAll(async () => {
   database = await openTestDatabase();
-  receiver = createServer((request, response) => {
-    let body = '';
-    request.on('data', (chunk: Buffer) => (body += chunk.toString()));
-    request.on('end', () => {
-      received.push({ headers: request.headers, body });
-      response.writeHead(status).end(status === 202 ? 'thanks' : 'not now');
-    });
+  receiver = await openReceiver((post) => {
+    received.push(post);
+    return { status, answer: status === 202 ? 'thanks' : 'not now' };
   });
-  await new Promise<void>((done) => receiver.listen(0, '127.0.0.1', done));
-  host = `127.0.0.1:${(receiver.address() as AddressInfo).port}`;
+  host = receiver.host;
 });
 afterAll(async () => {
-  await new Promise((done) => receiver.close(done));
+  await receiver.close();
   await database.close();
 });
 beforeEach(() => {

@@ -87,7 +87,7 @@ test('a rule is looked at by the clock of its zone, once for a minute, with a li
   // On days that are not chosen it is not looked: the eleventh is a Saturday.
   await watchDrift(pool, { rule, schedule: { at: '02:00', zone: 'Europe/London', days: [1] }, by: 'Ines' });
   expect(await tick('2026-07-11T01:00:00.000Z')).toBe(0);
-  await withdrawRule(pool, rule);
+  await withdrawRule(pool, rule, { by: 'Ines', why: 'Not now.' });
   expect(await tick('2026-07-06T01:00:00.000Z')).toBe(0);
   expect((await readDrift(pool, rule))?.looks[0]).toMatchObject({ problem: 'The rule is not published.' });
   await endDrift(pool, rule);

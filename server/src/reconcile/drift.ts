@@ -54,7 +54,7 @@ export async function readDrift(runner: Runner, rule: string): Promise<DriftView
  */
 export async function driftTick(pool: Pool, registry: Registry, minute: string): Promise<number> {
   const { rows } = await pool.query<{ rule: string; schedule: Schedule; by: string }>(
-    'SELECT rule_id AS rule, schedule, asked_by AS by FROM drift_watches',
+    `SELECT rule_id AS rule, schedule, asked_by AS by FROM drift_watches JOIN rules ON rules.id = rule_id WHERE removed_at IS NULL`,
   );
   let begun = 0;
   for (const { rule: ruleId, schedule, by } of rows) {

@@ -1,16 +1,18 @@
 import { readPath, type Json, type Judged, type StoredRecord } from '@vast-knot/core';
 import { ahead, pagesFrom, type RecordsPage } from '../connector/recordStore';
+import { storable } from '../db/storable';
 import { JobEnds, type JobKind } from '../jobs/runJob';
 import { noteDrift } from './noteDrift';
 import { holding } from './holding';
 import { judgeAll, judgingRule } from './judging';
-import { keepJudged, readReconcile, type KeptPage } from './repository';
+import { forgetBeyond, keepJudged, readReconcile, type KeptPage } from './repository';
 
 /** Records that are read with one request. */
 const pageSize = 500;
-/** Records that are looked at in one step at most, and for how long: then it is kept how far it came, and heard whether to go on. */
-const mostInStep = 5000;
-const stepMs = 150;
+/** Records that are kept together, at most. */
+const keptTogether = 5000;
+/** How long a step takes: then it is kept how far the look came, and heard whether to go on. */
+const stepMs = 400;
 
 /** Where a look stands. */
 interface Memory {
@@ -18,6 +20,13 @@ interface Memory {
   readonly cursor?: string;
   readonly done: number;
   readonly total: number | null;
+  /** The greatest number of a record that was kept; absent in a look that an earlier version began. */
+  readonly seq?: string;
+}
+
+/** The same, with the records of the page before: where some were added or removed meanwhile, the next one may have them again. */
+interface Place extends Memory {
+  readonly seen: ReadonlySet<string>;
 }
 
 /** Goes through all records of the type of a rule, and keeps how each stands. Nothing is written to any system. */
@@ -31,63 +40,85 @@ export const lookKind: JobKind = {
     const { rule, existing, lookedAt } = kept;
     const { system, recordType } = rule.trigger;
     // What we kept ourselves has the shape in which we kept it.
-    let { cursor, done, total } = (memory as unknown as Memory | null) ?? {
-      cursor: undefined,
-      done: 0,
-      total: null,
-    };
+    const before = (memory as unknown as Memory | null) ?? { done: 0, total: null, seq: '0' };
+    let place: Place = { ...before, seen: new Set() };
     const judging = { id, time: lookedAt.toISOString(), existing };
     const standsAt = () => {
-      const at: Memory = { ...(cursor !== undefined && { cursor }), done, total };
-      return { memory: at as unknown as Json, done, total };
+      const { seen: _, ...at } = place;
+      return { memory: at as unknown as Json, done: place.done, total: place.total };
     };
     /** The pages from there on; begun anew after a failure. */
     let pages: AsyncGenerator<RecordsPage> | undefined;
-    /** The records of the page before: where some were added or removed meanwhile, the next one may have them again. */
-    let seen: ReadonlySet<string> = new Set();
-    /** Another process may have kept what comes next, and was killed before it said so. */
-    let again = true;
+    /** More may have been kept than what the place tells: by a process that was killed, or by a step that failed. */
+    let unsure = true;
+
+    /** Judges the next pages. Where one cannot be had, what was judged before it counts all the same. */
+    const judgeOn = async (
+      from: Place,
+      until: number,
+      judgePage: (records: readonly StoredRecord[]) => Promise<KeptPage>,
+    ) => {
+      const kept: KeptPage = { right: { ids: [], names: [] }, others: [] };
+      let at = from;
+      try {
+        do {
+          const { value: page } = (await pages?.next()) as IteratorResult<RecordsPage, undefined>;
+          if (!page) break;
+          const { right, others } = await judgePage(withoutSeen(page.records, at.seen));
+          kept.right.ids.push(...right.ids);
+          kept.right.names.push(...right.names);
+          kept.others.push(...others);
+          at = {
+            seen: new Set(page.records.slice(-overlap).map(({ ref }) => ref.id)),
+            done: at.done + page.records.length,
+            total: page.total ?? at.total,
+            ...(page.next !== null && page.next !== undefined && { cursor: page.next }),
+          };
+        } while (at.cursor !== undefined && at.done - from.done < keptTogether && performance.now() < until);
+      } catch (thrown) {
+        return { kept, at, failed: { thrown } };
+      }
+      return { kept, at };
+    };
+
     const lookOn = async () => {
       const current = await registry.get();
       const ready = judgingRule(current, rule);
       if (!ready.ok) throw new JobEnds(`“${rule.name}” cannot run: ${ready.because}`);
       const store = current.stores.get(system);
       if (!store) throw new JobEnds(`The records of ${system} cannot be listed.`);
-      pages ??= ahead(pagesFrom(store, { type: recordType, limit: pageSize, cursor }));
-      const kept: KeptPage = { right: { ids: [], names: [] }, others: [] };
-      const at = { cursor, done, total, seen };
-      const { nameField } = ready.compiled.recordType;
+      if (unsure) await forgetBeyond(pool, id, place);
+      unsure = true;
+      pages ??= ahead(pagesFrom(store, { type: recordType, limit: pageSize, cursor: place.cursor }));
+      const judgePage = async (records: readonly StoredRecord[]) =>
+        pageOf(
+          records,
+          await judgeAll(current, ready, records, judging),
+          ready.compiled.recordType.nameField,
+        );
       const until = performance.now() + stepMs;
+      let { seq } = place;
+      let at = place;
       let failed: { readonly thrown: unknown } | undefined;
-      // Several pages are kept with one commit, unless what they would write has to be computed first.
+      // The database keeps what was judged while the next pages are.
+      let keeping: Promise<void> = Promise.resolve();
       do {
-        try {
-          const { value: page } = (await pages.next()) as IteratorResult<RecordsPage, undefined>;
-          if (!page) break;
-          const fresh = withoutSeen(page.records, at.seen);
-          const judged = await judgeAll(current, ready, fresh, judging);
-          fresh.forEach((stored, of) => take(kept, stored, judged[of], nameField));
-          at.seen = new Set(page.records.slice(-overlap).map(({ ref }) => ref.id));
-          at.done += page.records.length;
-          at.total = page.total ?? at.total;
-          at.cursor = page.next ?? undefined;
-        } catch (thrown) {
-          // What was looked at before it is kept all the same.
-          failed = { thrown };
-        }
-      } while (
-        !failed &&
-        at.cursor !== undefined &&
-        at.done - done < mostInStep &&
-        performance.now() < until
-      );
-      await keepJudged(pool, id, { ...kept, before: done, again });
-      again = false;
-      ({ cursor, done, total, seen } = at);
+        const judged = await judgeOn(at, until, judgePage);
+        await keeping;
+        keeping = keepJudged(pool, id, { ...judged.kept, before: at.done }).then((last) => {
+          seq = last ?? seq;
+        });
+        // Whoever waits for it hears of its failure.
+        keeping.catch(() => undefined);
+        ({ at, failed } = judged);
+      } while (!failed && at.cursor !== undefined && performance.now() < until);
+      await keeping;
+      place = { ...at, ...(seq !== undefined && { seq }) };
+      unsure = false;
       if (failed) throw failed.thrown;
-      const ended = cursor === undefined;
+      const ended = place.cursor === undefined;
       if (ended) {
-        total = done;
+        place = { ...place, total: place.done };
         await noteDrift(pool, id);
       }
       return { ...standsAt(), ended };
@@ -112,17 +143,21 @@ function withoutSeen(records: readonly StoredRecord[], seen: ReadonlySet<string>
   return again ? records.filter(({ ref }) => !seen.has(ref.id)) : records;
 }
 
-/** Puts how a record stands to the others, with its id and what people call it. */
-function take(
-  { right, others }: KeptPage,
-  { ref, record }: StoredRecord,
-  judged: Judged | undefined,
+/** Returns how the records of a page stand, with their ids and what people call them. */
+function pageOf(
+  records: readonly StoredRecord[],
+  judged: readonly (Judged | undefined)[],
   nameField: string,
-): void {
-  const held = record[nameField] ?? readPath(record, nameField);
-  const name = typeof held === 'string' ? held.slice(0, 200) : '';
-  if (judged?.standing === 'right') {
-    right.ids.push(ref.id);
-    right.names.push(name);
-  } else if (judged) others.push({ ...judged, recordId: ref.id, name: name === '' ? null : name });
+): KeptPage {
+  const kept: KeptPage = { right: { ids: [], names: [] }, others: [] };
+  records.forEach(({ ref, record }, at) => {
+    const stands = judged[at];
+    const held = record[nameField] ?? readPath(record, nameField);
+    const name = typeof held === 'string' ? storable(held.slice(0, 200)) : '';
+    if (stands?.standing === 'right') {
+      kept.right.ids.push(ref.id);
+      kept.right.names.push(name);
+    } else if (stands) kept.others.push({ ...stands, recordId: ref.id, name: name === '' ? null : name });
+  });
+  return kept;
 }

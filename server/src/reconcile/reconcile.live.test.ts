@@ -63,13 +63,22 @@ const parts = ({ registry }: Harbour, pool: Pool = database.pool) => ({
   lastTry: false,
 });
 
+/** Begins a look that no process has taken up yet. */
+async function begun({
+  rule = phoneToBookings,
+  existing = 'as its lines say',
+}: { rule?: Rule; existing?: Existing } = {}): Promise<string> {
+  const id = uuid();
+  await insertReconcile(database.pool, { id, rule, existing, askedBy: 'Mara' });
+  await beginJob(database.pool, { id, kind: lookKind.kind, asked: { reconcile: id }, by: 'Mara' });
+  return id;
+}
+
 async function look(
   at: Harbour,
   { rule = phoneToBookings, existing = 'as its lines say' }: { rule?: Rule; existing?: Existing } = {},
 ) {
-  const id = uuid();
-  await insertReconcile(database.pool, { id, rule, existing, askedBy: 'Mara' });
-  await beginJob(database.pool, { id, kind: lookKind.kind, asked: { reconcile: id }, by: 'Mara' });
+  const id = await begun({ rule, existing });
   await runJob(id, parts(at));
   return id;
 }
@@ -353,7 +362,6 @@ test('where a system gives all of its records as one page, each of them is liste
     },
     others: [],
     before: from,
-    again: false,
   });
   await keepJudged(database.pool, id, page(0, 12_000));
   await keepJudged(database.pool, id, page(12_000, 3));
@@ -366,6 +374,50 @@ test('where a system gives all of its records as one page, each of them is liste
   }
   expect(all).toHaveLength(12_003);
   expect(new Set(all).size).toBe(12_003);
+});
+
+test('what a process kept beyond the place it told of, before it was killed, counts once', async () => {
+  const at = harbour(30);
+  const id = await begun();
+  // The other process judged other records by then: one that is right now would change, and the other way round.
+  const other = {
+    standing: 'changes',
+    because: '',
+    differences: [],
+    recordId: 'C0',
+    name: 'Company 0',
+  } as const;
+  await keepJudged(database.pool, id, {
+    right: { ids: ['C1', 'C2'], names: ['a', 'b'] },
+    others: [other],
+    before: 0,
+  });
+  await keepJudged(database.pool, id, { right: { ids: ['C9'], names: ['c'] }, others: [], before: 7 });
+  await runJob(id, parts(at));
+  const all = await records(id);
+  expect(all).toHaveLength(30);
+  expect(all.find(({ recordId }) => recordId === 'C0')?.standing).toBe('right');
+  expect(all.find(({ recordId }) => recordId === 'C1')?.standing).toBe('changes');
+  expect((await view(id)).counts).toEqual({ right: 8, changes: 16, none: 6, cannot: 0, guard: 0 });
+});
+
+test('a look that an earlier version began goes on from its place', async () => {
+  const at = harbour(30);
+  const id = await begun();
+  const other = {
+    standing: 'changes',
+    because: '',
+    differences: [],
+    recordId: 'C1',
+    name: 'Company 1',
+  } as const;
+  await keepJudged(database.pool, id, { right: { ids: ['C0'], names: ['a'] }, others: [other], before: 0 });
+  await database.pool.query('UPDATE jobs SET memory = $2 WHERE id = $1', [
+    id,
+    { cursor: '2', done: 2, total: 30 },
+  ]);
+  await runJob(id, parts(at));
+  expect(await records(id)).toHaveLength(30);
 });
 
 test('while its rule is paused nothing is written, and it is said why; then each is written once', async () => {

@@ -77,36 +77,28 @@ export interface KeptPage {
 
 /**
  * Keeps how records stand. Those that are right are kept together: most are, and nothing more is told of them. `before` is how many records
- * were looked at before. Where they may have been kept already, before a kill (`again`), they stand as they stand now.
+ * were looked at before. Returns the greatest number that one of the others got; undefined where there are none.
  */
 export async function keepJudged(
   runner: Runner,
   id: string,
-  {
-    right: { ids, names },
-    others: records,
-    before,
-    again,
-  }: KeptPage & { readonly before: number; readonly again: boolean },
-): Promise<void> {
-  if (again)
-    await runner.query('DELETE FROM reconcile_records WHERE reconcile = $1 AND record_id = ANY ($2)', [
-      id,
-      [...ids, ...records.map(({ recordId }) => recordId)],
-    ]);
+  { right: { ids, names }, others: records, before }: KeptPage & { readonly before: number },
+): Promise<string | undefined> {
   if (ids.length > 0)
     await runner.query(
-      `INSERT INTO reconcile_right (reconcile, before, ids, names) VALUES ($1, $2, $3, $4)
+      `INSERT INTO reconcile_right (reconcile, before, ids, names)
+       VALUES ($1, $2, ARRAY(SELECT json_array_elements_text($3::json)), ARRAY(SELECT json_array_elements_text($4::json)))
        ON CONFLICT (reconcile, before) DO UPDATE SET ids = EXCLUDED.ids, names = EXCLUDED.names`,
-      [id, before, ids, names],
+      [id, before, JSON.stringify(ids), JSON.stringify(names)],
     );
-  if (records.length === 0) return;
-  await runner.query(
-    `INSERT INTO reconcile_records (reconcile, record_id, name, standing, because, cause, differences)
+  if (records.length === 0) return undefined;
+  const { rows } = await runner.query<{ last: string | null }>(
+    `WITH kept AS (INSERT INTO reconcile_records (reconcile, record_id, name, standing, because, cause, differences)
      SELECT $1, id, name, standing, because, cause, differences
      FROM json_to_recordset($2::json)
        AS judged (id text, name text, standing text, because text, cause text, differences jsonb)
-     ON CONFLICT (reconcile, record_id) DO NOTHING`,
+     ON CONFLICT (reconcile, record_id) DO NOTHING RETURNING seq)
+     SELECT max(seq)::text AS last FROM kept`,
     [
       id,
       JSON.stringify(
@@ -120,6 +112,18 @@ export async function keepJudged(
       ),
     ],
   );
+  return rows[0]?.last ?? undefined;
+}
+
+/** Forgets what was kept beyond a place of a look: by a process that was killed before it said how far it came. */
+export async function forgetBeyond(
+  runner: Runner,
+  id: string,
+  { done, seq }: { readonly done: number; readonly seq?: string },
+): Promise<void> {
+  await runner.query('DELETE FROM reconcile_right WHERE reconcile = $1 AND before >= $2', [id, done]);
+  if (seq !== undefined)
+    await runner.query('DELETE FROM reconcile_records WHERE reconcile = $1 AND seq > $2', [id, seq]);
 }
 
 /** What a difference is about: the record type, or the address of a message. */

@@ -121,12 +121,14 @@ test('a draft that is saved renews nothing; publishing it renews that rule', asy
   const edited = { ...phoneBody, note: 'edited' };
   const saved = await kept(async () => {
     const { revision = 0 } = (await readRule(pool, phoneToBookings.id)) ?? {};
-    expect(await saveDraft(pool, phoneToBookings.id, revision, edited)).toBe(true);
+    expect(await saveDraft(pool, phoneToBookings.id, revision, edited, 'Ines')).toBe(true);
   });
   expect(saved.registry).toBe(true);
   const published = await kept(async () => {
     const { revision = 0 } = (await readRule(pool, phoneToBookings.id)) ?? {};
-    expect(await publishRule(pool, phoneToBookings.id, revision, 'Mara')).toBe(2);
+    expect(
+      await publishRule(pool, phoneToBookings.id, revision, { by: 'Mara', note: 'Because of the port.' }),
+    ).toBe(2);
   });
   expect(published.rules).toEqual(['Reads zones', 'Applies it']);
   expect(published.after.rules[0]?.rule).toMatchObject({ version: 2, note: 'edited' });
@@ -135,25 +137,29 @@ test('a draft that is saved renews nothing; publishing it renews that rule', asy
 test('a draft that somebody else changed is not saved over, and not published', async () => {
   const { pool } = database;
   const { revision = 0 } = (await readRule(pool, withTable.id)) ?? {};
-  expect(await saveDraft(pool, withTable.id, revision, bodyOf(withTable))).toBe(true);
-  expect(await saveDraft(pool, withTable.id, revision, bodyOf(withTable))).toBe(false);
-  expect(await publishRule(pool, withTable.id, revision, 'Mara')).toBeUndefined();
+  expect(await saveDraft(pool, withTable.id, revision, bodyOf(withTable), 'Ines')).toBe(true);
+  expect(await saveDraft(pool, withTable.id, revision, bodyOf(withTable), 'Ines')).toBe(false);
+  expect(
+    await publishRule(pool, withTable.id, revision, { by: 'Mara', note: 'Because of the port.' }),
+  ).toBeUndefined();
 });
 
 test('the order of the rules is theirs in the registry, and a withdrawn rule is gone from it', async () => {
   const { pool } = database;
-  const ordered = await kept(() => orderRules(pool, [applies.id, phoneToBookings.id]));
+  const ordered = await kept(() =>
+    orderRules(pool, [applies.id, phoneToBookings.id], [phoneToBookings.id, applies.id]),
+  );
   expect(ordered.after.rules.map(({ rule: { name } }) => name)).toEqual([
     'Applies it',
-    'Phone to bookings',
     'Reads zones',
+    'Phone to bookings',
   ]);
-  const withdrawn = await kept(() => withdrawRule(pool, applies.id));
+  const withdrawn = await kept(() => withdrawRule(pool, applies.id, { by: 'Mara', why: '' }));
   expect(withdrawn.after.rules.map(({ rule: { name } }) => name)).toEqual([
-    'Phone to bookings',
     'Reads zones',
+    'Phone to bookings',
   ]);
-  const made = await kept(() => createRule(pool, bodyOf(applies)));
+  const made = await kept(() => createRule(pool, bodyOf(applies), { by: 'Mara', folder: '' }));
   expect(made.after.rules).toHaveLength(2);
 });
 

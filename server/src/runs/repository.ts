@@ -245,3 +245,34 @@ export async function firstRunAfter(
   );
   return rows[0]?.id ?? null;
 }
+
+/** Of so many of the newest events each is asked whether it is one that is wanted. */
+const newestAsked = 20_000;
+
+/** What an event has to be to start a rule. */
+interface Starting {
+  readonly system: string;
+  readonly recordType: string;
+  readonly kinds: readonly string[];
+  /** Of an update, one of these has to have changed, as a whole or within; any field where none is named. */
+  readonly watched: readonly string[];
+}
+
+/** Returns the run of the newest event that would start a rule and was dealt with; our own writes that came back are none. */
+export async function lastRunStarting(
+  runner: Runner,
+  { system, recordType, kinds, watched }: Starting,
+): Promise<string | null> {
+  const { rows } = await runner.query<{ id: string }>(
+    `SELECT inbox.id FROM inbox JOIN runs USING (id)
+     WHERE inbox.id > (SELECT max(id) FROM inbox) - ${newestAsked} AND inbox.system = $1 AND record_type = $2
+       AND runs.event->>'kind' = ANY ($3::text[])
+       AND runs.report IS NOT NULL AND runs.result IS DISTINCT FROM 'own write' AND inbox.state <> 'waiting'
+       AND (runs.event->>'kind' <> 'updated' OR $4::text[] = '{}' OR EXISTS (
+         SELECT 1 FROM jsonb_array_elements_text(runs.event->'changed') AS changed, unnest($4::text[]) AS watched
+         WHERE changed = watched OR starts_with(changed, watched || '.') OR starts_with(watched, changed || '.')))
+     ORDER BY inbox.id DESC LIMIT 1`,
+    [system, recordType, kinds, watched],
+  );
+  return rows[0]?.id ?? null;
+}

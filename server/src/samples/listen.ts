@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { eventKinds, type HeardEvent } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 import { lastId } from '../inbox/inbox';
-import { firstRunAfter } from '../runs/repository';
+import { firstRunAfter, lastRunStarting } from '../runs/repository';
 
 interface Listening {
   readonly system: string;
@@ -29,4 +29,35 @@ export async function nextEvent(
 ): Promise<HeardEvent> {
   if (after === undefined) return { after: await lastId(runner), run: null };
   return { after, run: await firstRunAfter(runner, after, { system, recordType, kind: kind ?? null }) };
+}
+
+/** A list in an address: its parts behind commas. */
+const listed = Joi.string().allow('').max(4000).default('');
+
+export const starting = Joi.object<{
+  readonly system: string;
+  readonly recordType: string;
+  readonly kinds: string;
+  readonly watched: string;
+}>({
+  system: Joi.string().max(80).required(),
+  recordType: Joi.string().max(80).required(),
+  kinds: listed,
+  watched: listed,
+});
+
+/** Returns the run of the newest event that would start a rule with such a trigger; null where none came in lately. */
+export async function lastStarting(
+  runner: Runner,
+  {
+    system,
+    recordType,
+    kinds,
+    watched,
+  }: { system: string; recordType: string; kinds: string; watched: string },
+): Promise<{ readonly run: string | null }> {
+  const parts = (text: string) => text.split(',').filter((part) => part !== '');
+  return {
+    run: await lastRunStarting(runner, { system, recordType, kinds: parts(kinds), watched: parts(watched) }),
+  };
 }

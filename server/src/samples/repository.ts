@@ -1,5 +1,5 @@
 import type { Sample, SampleChange, SampleSummary } from '@vast-knot/core';
-import type { Runner } from '../db/pool';
+import type { Client, Runner } from '../db/pool';
 
 interface SampleRow extends Omit<Sample, 'expected' | 'masked'> {
   readonly masked: readonly string[] | null;
@@ -8,10 +8,15 @@ interface SampleRow extends Omit<Sample, 'expected' | 'masked'> {
 
 /** Samples, all or one, in the order in which they were made. */
 export async function readSamples(runner: Runner, id?: string): Promise<readonly Sample[]> {
+  return samplesOf(runner, id === undefined ? null : [id]);
+}
+
+/** Returns the samples of these ids; all where there are none to say. */
+export async function samplesOf(runner: Runner, ids: readonly string[] | null): Promise<readonly Sample[]> {
   const { rows } = await runner.query<SampleRow>(
     `SELECT id, name, note, tags, event, records, masked, expected FROM samples
-     WHERE ($1::uuid IS NULL OR id = $1) ORDER BY created_at, id`,
-    [id ?? null],
+     WHERE ($1::uuid[] IS NULL OR id = ANY ($1)) ORDER BY created_at, id`,
+    [ids],
   );
   return rows.map(({ expected, masked, ...sample }) => ({
     ...sample,
@@ -39,19 +44,22 @@ export async function insertSample(
   );
 }
 
-/** Puts a masked sample in the place of what it was. */
+/** Puts a sample in the place of what it was: masked, or as it came from elsewhere. */
 export async function replaceSample(
   runner: Runner,
-  { id, event, records, masked, expected }: Sample,
+  { id, name, note, tags = [], event, records, masked, expected }: Sample,
 ): Promise<void> {
   await runner.query(
-    'UPDATE samples SET event = $2, records = $3, masked = $4, expected = $5 WHERE id = $1',
+    `UPDATE samples SET name = $6, note = $7, tags = $8, event = $2, records = $3, masked = $4, expected = $5 WHERE id = $1`,
     [
       id,
       JSON.stringify(event),
       JSON.stringify(records),
       masked ?? null,
       expected === undefined ? null : JSON.stringify(expected),
+      name,
+      note,
+      tags,
     ],
   );
 }
@@ -86,6 +94,30 @@ export async function changeSample(
     ],
   );
   return rowCount === 1;
+}
+
+/** Returns a sample, with who changed it last, and keeps others from changing it until the transaction ends. */
+export async function lockSample(
+  client: Client,
+  id: string,
+): Promise<(Sample & { readonly changedBy: string | null }) | undefined> {
+  const { rows } = await client.query<{ changedBy: string | null }>(
+    'SELECT changed_by AS "changedBy" FROM samples WHERE id = $1 FOR UPDATE',
+    [id],
+  );
+  const [sample] = await readSamples(client, id);
+  return sample && { ...sample, changedBy: rows[0]?.changedBy ?? null };
+}
+
+/** Returns the samples of these ids, and keeps others from changing them until the transaction ends. */
+export async function lockSamples(client: Client, ids: readonly string[]): Promise<readonly Sample[]> {
+  await client.query('SELECT FROM samples WHERE id = ANY ($1) ORDER BY id FOR UPDATE', [ids]);
+  return samplesOf(client, ids);
+}
+
+/** Notes who changed a sample. */
+export async function noteWhoChanged(client: Client, id: string, by: string): Promise<void> {
+  await client.query('UPDATE samples SET changed_by = $2 WHERE id = $1', [id, by]);
 }
 
 /** Removes a sample. Returns whether there was one. */

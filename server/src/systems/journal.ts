@@ -9,6 +9,7 @@ import {
 } from '@vast-knot/core';
 import { hidden, withoutSecret, type Exchanged, type WatchedExchange } from '../connector/exchanged';
 import { isDatabaseAway, type Pool, type Runner } from '../db/pool';
+import { storable } from '../db/storable';
 
 /** What is kept of one system: what we asked of it, messages of its that were taken, and messages in its name that were not. */
 const mostKept = { asked: 100, taken: 5, refused: 5 } as const;
@@ -96,15 +97,14 @@ export async function clearExchanges(runner: Runner): Promise<void> {
   await runner.query(`DELETE FROM exchanges WHERE kept_at < now() - interval '${keptHours} hours'`);
 }
 
-/** A database keeps no NUL characters and no half surrogates. */
+/** Returns an exchange as the database can keep it. */
 function keepable(exchanged: Exchanged): Exchanged {
-  const text = (value: string) => value.toWellFormed().replaceAll('\0', '\ufffd');
   return {
     ...exchanged,
-    url: text(exchanged.url),
-    requestBody: text(exchanged.requestBody),
-    answerBody: text(exchanged.answerBody),
-    problem: text(exchanged.problem),
+    url: storable(exchanged.url),
+    requestBody: storable(exchanged.requestBody),
+    answerBody: storable(exchanged.answerBody),
+    problem: storable(exchanged.problem),
   };
 }
 

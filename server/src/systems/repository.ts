@@ -38,7 +38,7 @@ export async function readSystems(
     secrets: Object.fromEntries(
       secrets.rows
         .filter(({ system }) => system === definition.key)
-        .map(({ name, sealed }) => [name, seal.open(sealed)]),
+        .map(({ system, name, sealed }) => [name, seal.open(sealed, ofSystem(system, name))]),
     ),
   }));
 }
@@ -98,10 +98,18 @@ export async function changeSystem(
   ]);
 }
 
-/** Pauses a system, or lets it go on. Returns whether there is such a system. */
-export async function pauseSystem(runner: Runner, key: string, paused: boolean): Promise<boolean> {
-  const { rowCount } = await runner.query('UPDATE systems SET paused = $2 WHERE key = $1', [key, paused]);
-  return rowCount === 1;
+/** Pauses a system, or lets it go on. Returns whether it was paused before; undefined where there is no such system. */
+export async function pauseSystem(
+  runner: Runner,
+  key: string,
+  paused: boolean,
+): Promise<{ readonly was: boolean } | undefined> {
+  const { rows } = await runner.query<{ was: boolean }>(
+    `WITH before AS (SELECT key, paused FROM systems WHERE key = $1 FOR UPDATE)
+     UPDATE systems SET paused = $2 FROM before WHERE systems.key = before.key RETURNING before.paused AS was`,
+    [key, paused],
+  );
+  return rows[0];
 }
 
 /** Takes a system out, with its secrets. What was last seen of its records stays, and how far it was listened to. */
@@ -122,6 +130,9 @@ export async function moveSystem(
   return rowCount === 1;
 }
 
+/** Where a secret of a system is sealed for. */
+export const ofSystem = (system: string, name: string) => `system ${system} ${name}`;
+
 /** Keeps a secret of a system, sealed. */
 export async function keepSecret(
   runner: Runner,
@@ -131,6 +142,6 @@ export async function keepSecret(
   await runner.query(
     `INSERT INTO secrets (system, name, sealed) VALUES ($1, $2, $3)
      ON CONFLICT (system, name) DO UPDATE SET sealed = EXCLUDED.sealed`,
-    [system, name, seal.seal(value)],
+    [system, name, seal.seal(value, ofSystem(system, name))],
   );
 }

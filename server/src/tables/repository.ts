@@ -154,6 +154,20 @@ export async function writeChanges(
   return done;
 }
 
+/** Returns who changed the settings or columns of a table after one of its changes, the last one; undefined where nobody did. */
+export async function definedSince(
+  runner: Runner,
+  name: string,
+  revision: number,
+): Promise<{ readonly by: string; readonly at: Date } | undefined> {
+  const { rows } = await runner.query<{ by: string; at: Date }>(
+    `SELECT by, at FROM table_changes WHERE table_name = $1 AND id > $2 AND what IN ('Settings', 'Columns', 'Import', 'Import taken back')
+     ORDER BY id DESC LIMIT 1`,
+    [name, revision],
+  );
+  return rows[0];
+}
+
 export async function listChanges(runner: Runner, name: string): Promise<TableChangeView[]> {
   const { rows } = await runner.query<TableChangeView>(
     `SELECT id::integer, at, by, what,

@@ -1,4 +1,3 @@
-import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { SMTPServer } from 'smtp-server';
 import { Webhook } from 'standardwebhooks';
@@ -6,13 +5,14 @@ import { Agent } from 'undici';
 import type { TellingSettings } from '@vast-knot/core';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { companyEvent, openHarbour } from '../fixtures/harbour';
+import { openReceiver } from '../fixtures/receiver';
 import { accept } from '../inbox/inbox';
 import { keepTelling, viewTelling } from './settings';
 import { tellPeople, tellTest } from './tell';
 
 const secret = `whsec_${Buffer.from('a secret of the harbour, 32 bytes').toString('base64')}`;
 let database: TestDatabase;
-let receiver: Server;
+let receiver: Awaited<ReturnType<typeof openReceiver>>;
 let host: string;
 const received: { things: { what: string; link: string }[]; count: number }[] = [];
 let post: SMTPServer;
@@ -22,18 +22,13 @@ let mailTaken = true;
 
 beforeAll(async () => {
   database = await openTestDatabase();
-  receiver = createServer((request, response) => {
-    let body = '';
-    request.on('data', (chunk: Buffer) => (body += chunk.toString()));
-    request.on('end', () => {
-      // Whoever is told can know that it is us (Standard Webhooks, "Verifying webhook authenticity").
-      new Webhook(secret).verify(body, request.headers as Record<string, string>);
-      received.push((JSON.parse(body) as { data: (typeof received)[number] }).data);
-      response.writeHead(202).end();
-    });
+  receiver = await openReceiver(({ headers, body }) => {
+    // Whoever is told can know that it is us (Standard Webhooks, "Verifying webhook authenticity").
+    new Webhook(secret).verify(body, headers as Record<string, string>);
+    received.push((JSON.parse(body) as { data: (typeof received)[number] }).data);
+    return { status: 202 };
   });
-  await new Promise<void>((done) => receiver.listen(0, '127.0.0.1', done));
-  host = `127.0.0.1:${(receiver.address() as AddressInfo).port}`;
+  host = receiver.host;
   post = new SMTPServer({
     authOptional: true,
     disabledCommands: ['STARTTLS'],
@@ -54,7 +49,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   await new Promise<void>((done) => post.close(done));
-  await new Promise((done) => receiver.close(done));
+  await receiver.close();
   await database.close();
 });
 beforeEach(async () => {

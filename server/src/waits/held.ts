@@ -21,7 +21,7 @@ const atOnce = 500;
 export async function holdChanges(runner: Runner, changes: readonly WaitingChange[]): Promise<void> {
   if (changes.length === 0) return;
   const { rows: paused } = await runner.query<{ id: string }>(
-    'SELECT id FROM rules WHERE id = ANY ($1) AND paused_at IS NOT NULL FOR SHARE',
+    'SELECT id FROM rules WHERE id = ANY ($1) AND paused_at IS NOT NULL AND removed_at IS NULL FOR SHARE',
     [changes.map(({ ruleId }) => ruleId)],
   );
   const isPaused = new Set(paused.map(({ id }) => id));
@@ -113,12 +113,21 @@ export async function letRuleGoOn(
   });
 }
 
+/** Returns how many changes are held for a rule. */
+export async function countHeld(runner: Runner, id: string): Promise<number> {
+  const { rows } = await runner.query<{ held: number }>(
+    'SELECT count(*)::integer AS held FROM held_changes WHERE rule_id = $1',
+    [id],
+  );
+  return rows[0]?.held ?? 0;
+}
+
 /** Returns the rules that are paused, with how much is held for each, and since when. */
 export async function listHeld(runner: Runner): Promise<readonly HeldOfRule[]> {
   const { rows } = await runner.query<HeldOfRule>(
     `SELECT rules.id, draft->>'name' AS name, paused_by AS by, paused_at AS at,
        (SELECT count(*)::integer FROM held_changes WHERE rule_id = rules.id) AS held
-     FROM rules WHERE paused_at IS NOT NULL ORDER BY paused_at`,
+     FROM rules WHERE paused_at IS NOT NULL AND removed_at IS NULL ORDER BY paused_at`,
   );
   return rows;
 }

@@ -18,7 +18,7 @@ import type { Computing } from './computing';
 import type { Handled } from './handled';
 import type { Sets } from './sets';
 import { keepLargePlan, type ToKeep } from './sets/plan';
-import { settle, type Settled } from './settle';
+import { settle, type Beside, type Settled } from './settle';
 import { undoRun } from '../undo/undoRun';
 import { breath } from '../compute/breath';
 
@@ -28,6 +28,7 @@ interface Handling {
   readonly registry: Registry;
   readonly computing: Computing;
   readonly sets: Sets;
+  readonly beside: Beside;
 }
 
 /** A plan of more writes is kept by itself, so that no other waits for it. */
@@ -38,7 +39,7 @@ const largePlan = 500;
  * database first, so that another worker can take over after any of them.
  */
 export async function handleEvent(
-  { pool, registry, computing, sets }: Handling,
+  { pool, registry, computing, sets, beside }: Handling,
   waiting: WaitingEvent,
   known: RunSoFar | undefined,
 ): Promise<Handled> {
@@ -79,7 +80,7 @@ export async function handleEvent(
       writes = plan.left.length > largePlan ? await keepLargePlan(pool, plan) : await sets.plan.do(plan);
     }
     const asOthers = run.event.undoes?.starts === true;
-    const settled = await settle({ pool, sets, workspace }, waiting.id, writes, { asOthers });
+    const settled = await settle({ pool, sets, workspace, beside }, waiting.id, writes, { asOthers });
     return await concluded(pool, waiting.id, report, settled);
   } catch (thrown) {
     if (!(thrown instanceof WorkspaceError)) throw thrown;

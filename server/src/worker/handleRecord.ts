@@ -7,6 +7,7 @@ import type { RegistrySource } from '../registry/registry';
 import type { Computing } from './computing';
 import type { Handled } from './handled';
 import { handleEvent } from './handleEvent';
+import type { Beside } from './settle';
 import type { Sets } from './sets';
 import type { Turns } from './turns';
 
@@ -31,6 +32,7 @@ const inFlightMs = 100;
  */
 export async function handleRecord(ref: RecordRef, handling: RecordHandling): Promise<Date | undefined> {
   const { pool, registry, computing, sets, turns, log, stopping } = handling;
+  // The records at which this event was overtaken.
   let contended: readonly RecordRef[] = [];
   for (;;) {
     const next = await sets.next.do(ref);
@@ -41,15 +43,25 @@ export async function handleRecord(ref: RecordRef, handling: RecordHandling): Pr
       await setTimeout(inFlightMs);
       continue;
     }
+    // Whoever has records alone waits for no others, so that no two wait for each other.
+    const beside = contended.length > 0 ? unasked : asTurnsSay(turns);
     const handled: Handled = await turns
-      .inTurn(contended.map(refKey), async () =>
-        handleEvent({ pool, registry: await registry.get(), computing, sets }, waiting, run),
+      .alone(contended.map(refKey), async () =>
+        handleEvent({ pool, registry: await registry.get(), computing, sets, beside }, waiting, run),
       )
       .catch((thrown: unknown) => brokenOff(thrown, log.child({ run: waiting.id })));
     await sets.conclude.do({ waiting, handled });
     tell(log, waiting, handled);
-    contended = handled.done ? [] : (handled.contended ?? []);
+    contended = handled.done || !handled.contended ? [] : [...contended, ...handled.contended];
   }
+}
+
+/** Sends at once. */
+const unasked: Beside = (_refs, send) => send();
+
+/** Sends when nobody has one of the records alone. */
+function asTurnsSay(turns: Turns): Beside {
+  return (refs, send) => turns.beside(refs.map(refKey), send);
 }
 
 /** Says in the log what a try came to: with the id of the run and its record, and no value of it. */

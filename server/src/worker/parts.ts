@@ -34,7 +34,7 @@ export function openParts(config: Config): ServerParts {
   const pool = openPool(config.databaseUrl, ({ message }) =>
     log.warn({ because: message }, 'a database connection broke'),
   );
-  const seal = new Seal(config.sealKey);
+  const seal = new Seal(config.sealKey, ...config.formerSealKeys);
   const dispatcher = outboundAgent(config.allowedOutbound);
   const gates: Gates = new Gates((system, state) => standing.changed(system, state));
   const journal = new Journal(pool, (error) => log.error(error, 'the journal could not be written'));

@@ -34,11 +34,15 @@ const atOnce = 3;
 /** More writes than so many are noted by themselves. */
 const many = 50;
 
+/** Sends writes to records in the turn of those that meet there. */
+export type Beside = <T>(refs: readonly RecordRef[], send: () => Promise<T>) => Promise<T>;
+
 /** What writes are sent with. */
 interface Sending {
   readonly pool: Pool;
   readonly sets: Sets;
   readonly workspace: Workspace;
+  readonly beside: Beside;
 }
 
 /** What became of the open writes of a run. */
@@ -225,13 +229,16 @@ async function sendBatch(
   if (!marked && batch.length > many) await sending.pool.query(notingSending(batch));
   else if (!marked) await sending.sets.send.do(batch);
   const sent = batch.map(({ planned }) => changeWithRealIds(planned.change, course.given));
-  const results = await sending.workspace.apply(
-    batch.map(({ planned, key, again }, at) => ({
-      change: sent[at] ?? planned.change,
-      key,
-      ...(again && { again }),
-      ...(planned.version !== undefined && { version: planned.version }),
-    })),
+  const refs = batch.map(({ planned }) => planned.change.ref);
+  const results = await sending.beside(refs, () =>
+    sending.workspace.apply(
+      batch.map(({ planned, key, again }, at) => ({
+        change: sent[at] ?? planned.change,
+        key,
+        ...(again && { again }),
+        ...(planned.version !== undefined && { version: planned.version }),
+      })),
+    ),
   );
   for (const result of results) if (!result.ok) course.waits ??= result.problem.waits;
   const settled = batch.map((write, at) => settledBy(write, results[at]));

@@ -8,6 +8,7 @@ import type { RecordRef } from '@vast-knot/core';
 import type { Config } from '../config/config';
 import type { Gates } from '../connector/gates';
 import { inTransaction, isDatabaseAway, type Pool } from '../db/pool';
+import { appendLost } from '../audit/chain';
 import { clearDrafts } from '../drafts/repository';
 import { queueLost, type Lane } from '../inbox/lanes';
 import type { Dispatcher } from 'undici';
@@ -21,6 +22,7 @@ import { driftTick } from '../reconcile/drift';
 import { lookKind } from '../reconcile/look';
 import { writeKind } from '../reconcile/write';
 import { undoManyKind } from '../undo/undoMany';
+import { forgetPresence } from '../people/presence';
 import { clearOld } from '../runs/clear';
 import { tick } from '../schedule/tick';
 import { tellPeople } from '../telling/tell';
@@ -33,6 +35,7 @@ import { listenToSystem } from './listenToSystem';
 import { lookAtTables } from './lookAtTables';
 import { lookAtSchemas } from './lookAtSchemas';
 import { NotedHearing } from './notedHearing';
+import { WordKeeper } from './wordKeeper';
 import { handleLane } from './handleLane';
 import { Sets } from './sets';
 import { Turns } from './turns';
@@ -116,6 +119,7 @@ export class Worker {
     private readonly gates: Gates,
     private readonly wakes: Wakes,
     private readonly hearing: NotedHearing,
+    private readonly words: WordKeeper,
   ) {}
 
   static async start(parts: WorkerParts): Promise<Worker> {
@@ -216,6 +220,7 @@ export class Worker {
           const lost = await queueLost(pool);
           if (lost > 0)
             log.warn({ lanes: lost }, 'lanes whose events waited without a job were queued again');
+          await appendLost(pool);
           const minute = new Date(_cron.ts).toISOString();
           await tick(pool, await registry.get(), minute);
           await driftTick(pool, await registry.get(), minute);
@@ -233,6 +238,7 @@ export class Worker {
         clear_old: async () => {
           await clearExchanges(pool);
           await clearDrafts(pool);
+          await forgetPresence(pool);
           await inTransaction(pool, foldGone);
           const cleared = await clearOld(pool, config.keeping, stopping);
           if (cleared > 0) log.info({ cleared }, 'old runs were cleared away');
@@ -262,13 +268,15 @@ export class Worker {
       () => breaks(new Error('the queue is not worked at any more')),
       (thrown: unknown) => breaks(thrown instanceof Error ? thrown : new Error(String(thrown))),
     );
-    return new Worker(runner, lock, timer, state, gates, wakes, new NotedHearing(pool, registry, log));
+    const hearing = new NotedHearing(pool, registry, log);
+    return new Worker(runner, lock, timer, state, gates, wakes, hearing, new WordKeeper(pool, log));
   }
 
   async stop(): Promise<void> {
     clearInterval(this.timer);
     this.state.stopping = true;
     await this.hearing.stop();
+    await this.words.stop();
     // Whoever waits for a system that hangs is told to try again later, and what it sent is sent again with the same keys.
     const grace = setTimeout(() => this.gates.end(), graceMs);
     try {

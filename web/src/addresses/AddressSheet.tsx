@@ -3,10 +3,11 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { EndpointTest, EndpointView } from '@vast-knot/core';
-import { ask, sentenceOf } from '../api/client';
+import { ApiProblem, ask, sentenceOf } from '../api/client';
 import { keys, useMessages, useRules } from '../api/queries';
 import { useMay } from '../frame/useMay';
 import { messageVerdicts } from '../messages/messageVerdicts';
+import { AlsoHere } from '../parts/AlsoHere';
 import { shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { SecretOnce } from './SecretOnce';
@@ -18,7 +19,7 @@ export function AddressSheet({ endpoint }: { readonly endpoint: EndpointView }) 
   return (
     <section aria-label={name} className="address-sheet">
       <h2>
-        {name} <span className="mono dim">{key}</span>
+        {name} <span className="mono dim">{key}</span> <AlsoHere kind="address" of={key} />
       </h2>
       {given && (
         <p className="small dim">
@@ -38,12 +39,17 @@ function Where({ endpoint }: { readonly endpoint: EndpointView }) {
   const client = useQueryClient();
   const [name, setName] = useState(endpoint.name);
   const [url, setUrl] = useState(endpoint.url);
+  // What somebody else makes of it meanwhile is no part of what this began with.
+  const [seen, setSeen] = useState(endpoint);
+  const was = { name: seen.name, url: seen.url };
+  const said = { name: name.trim(), url: url.trim() };
   const save = useMutation({
-    mutationFn: () =>
-      ask(`/endpoints/${endpoint.key}`, { method: 'PUT', body: { name: name.trim(), url: url.trim() } }),
-    onSuccess: () => client.invalidateQueries({ queryKey: keys.endpoints }),
+    mutationFn: () => ask(`/endpoints/${endpoint.key}`, { method: 'PUT', body: { ...said, was } }),
+    onSuccess: () => setSeen({ ...seen, ...said }),
+    onSettled: () => client.invalidateQueries({ queryKey: keys.endpoints }),
   });
-  const isChanged = name.trim() !== endpoint.name || url.trim() !== endpoint.url;
+  const isChanged = said.name !== seen.name || said.url !== seen.url;
+  const isOvertaken = save.error instanceof ApiProblem && save.error.problem.status === 412;
   return (
     <form
       className="field-tools"
@@ -69,6 +75,33 @@ function Where({ endpoint }: { readonly endpoint: EndpointView }) {
       <Button type="submit" variant="default" disabled={!isChanged} loading={save.isPending}>
         Save
       </Button>
+      {isOvertaken && (
+        <p className="note wrong flush">
+          It is now called {endpoint.name}, at <span className="mono breaks">{endpoint.url}</span>. Yours is
+          not saved yet.{' '}
+          <Button
+            size="compact-sm"
+            variant="default"
+            onClick={() => {
+              setSeen(endpoint);
+              setName(endpoint.name);
+              setUrl(endpoint.url);
+              save.reset();
+            }}
+          >
+            Leave theirs
+          </Button>{' '}
+          <Button
+            size="compact-sm"
+            onClick={() => {
+              setSeen(endpoint);
+              save.reset();
+            }}
+          >
+            Go on with mine
+          </Button>
+        </p>
+      )}
     </form>
   );
 }

@@ -6,6 +6,7 @@ import type { EndpointView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys, useEndpoints } from '../api/queries';
 import { useMay } from '../frame/useMay';
+import { keyFor } from '../parts/keyFor';
 import { Empty, Failure, Loading } from '../parts/states';
 import { AddressSheet } from './AddressSheet';
 import { SecretOnce } from './SecretOnce';
@@ -56,21 +57,6 @@ export function AddressesPage() {
   );
 }
 
-/** Returns the key of a new address: after its name, and none that there is. */
-function keyFor(name: string, known: readonly EndpointView[]): string {
-  const base =
-    name
-      .normalize('NFKD')
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^[^a-z]+|-+$/g, '')
-      .slice(0, 34) || 'address';
-  const taken = (key: string) => known.some((each) => each.key === key);
-  let key = base;
-  for (let at = 2; taken(key); at++) key = `${base}-${at}`;
-  return key;
-}
-
 function NewAddress({ known }: { readonly known: readonly EndpointView[] }) {
   const client = useQueryClient();
   const navigate = useNavigate();
@@ -78,7 +64,7 @@ function NewAddress({ known }: { readonly known: readonly EndpointView[] }) {
   const [url, setUrl] = useState('');
   const add = useMutation({
     mutationFn: () =>
-      ask<EndpointView & { secret?: string }>(`/endpoints/${keyFor(name, known)}`, {
+      ask<EndpointView & { secret?: string }>(`/endpoints/${keyFor(name, 'address', known)}`, {
         method: 'PUT',
         body: { name: name.trim(), url: url.trim() },
       }),

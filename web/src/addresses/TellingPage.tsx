@@ -10,6 +10,7 @@ import { Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { zoneHere } from '../parts/zoneHere';
+import { digits } from '../parts/habits';
 import '../parts/lines.css';
 import './addresses.css';
 
@@ -65,7 +66,7 @@ function Settings({ view }: { readonly view: TellingView }) {
       }),
     onSuccess: (next) => client.setQueryData(keys.telling, next),
   });
-  const quiet = settings.quiet ?? { from: '22:00', to: '06:00', zone: zoneHere };
+  const quiet = settings.quiet ?? { from: '22:00', to: '06:00', zone: zoneHere() };
   return (
     <form
       className="telling"
@@ -207,7 +208,7 @@ function Told({ view: { told, waiting } }: { readonly view: TellingView }) {
             <tr key={at}>
               <td className="mono small">{shortTime(at)}</td>
               <td>{way === 'address' ? 'address' : 'e-mail'}</td>
-              <td>{test ? 'a test' : alerts.toLocaleString('en')}</td>
+              <td>{test ? 'a test' : digits(alerts)}</td>
               <td>
                 {problem === null ? (
                   <Verdict tone="settled">taken</Verdict>

@@ -26,7 +26,7 @@ export async function ask<T>(
   path: string,
   { method = 'GET', body, csv, ifMatch, keepalive = false }: Ask = {},
 ): Promise<T> {
-  const response = await fetch(`/api${path}`, {
+  const response = await sent(path, {
     method,
     keepalive,
     headers: {
@@ -36,16 +36,31 @@ export async function ask<T>(
     },
     ...(body !== undefined && { body: JSON.stringify(body) }),
     ...(csv !== undefined && { body: csv }),
-  }).catch((): never => {
+  });
+  const answer = readAnswer(await response.text());
+  if (response.ok && 'json' in answer) return answer.json as T;
+  throw new ApiProblem(problemOf(response, answer));
+}
+
+/** Asks the server for a file. Throws an ApiProblem as `ask` does. */
+export async function askForFile(path: string, body: unknown): Promise<Blob> {
+  const response = await sent(path, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+  if (response.ok) return response.blob();
+  throw new ApiProblem(problemOf(response, readAnswer(await response.text())));
+}
+
+function sent(path: string, request: RequestInit): Promise<Response> {
+  return fetch(`/api${path}`, request).catch((): never => {
     throw new ApiProblem({
       status: 0,
       title: 'No answer',
       detail: 'The server does not answer. Is it running?',
     });
   });
-  const answer = readAnswer(await response.text());
-  if (response.ok && 'json' in answer) return answer.json as T;
-  throw new ApiProblem(problemOf(response, answer));
 }
 
 /** What an answer holds: JSON, nothing, or text that is none. */

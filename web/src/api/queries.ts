@@ -7,6 +7,7 @@ import {
 } from '@tanstack/react-query';
 import { useState } from 'react';
 import type {
+  ImportView,
   DraftSummary,
   DraftView,
   EarlierVersion,
@@ -23,6 +24,8 @@ import type {
   TimelineEntry,
   ValueSearch,
   SampleSummary,
+  Sightings,
+  PeopleView,
   SignedIn,
   SystemHealth,
   SystemView,
@@ -34,14 +37,28 @@ import type {
   MessageDetail,
   MessagePage,
   WaitView,
+  RemovedRule,
+  RuleDeeds,
   RuleFindings,
+  RuleHistory,
 } from '@vast-knot/core';
 import type { Known } from '../work/known';
 import { ask } from './client';
 
+/** The key of signing out: what it leaves behind asks no one to sign in again. */
+export const leaving = ['sign out'] as const;
+
 /** Every query key, in one place. */
 export const keys = {
   session: ['session'] as const,
+  mySessions: ['session', 'sessions'] as const,
+  myTokens: ['session', 'tokens'] as const,
+  people: ['people'] as const,
+  api: ['api'] as const,
+  presence: (kind: string, key: string) => ['presence', kind, key] as const,
+  imports: ['imports'] as const,
+  importPlan: (asked: object) => ['imports', 'plan', asked] as const,
+  audit: (filter: string) => ['audit', filter] as const,
   systems: ['systems'] as const,
   tables: ['tables'] as const,
   table: (name: string, revision: number) => ['tables', name, 'rows', revision] as const,
@@ -51,6 +68,9 @@ export const keys = {
   versions: ['rules', 'versions'] as const,
   rule: (id: string) => ['rules', id] as const,
   ruleFindings: ['rules', 'findings'] as const,
+  removedRules: ['rules', 'removed'] as const,
+  ruleDeeds: ['rules', 'deeds'] as const,
+  ruleHistory: (id: string) => ['rules', 'history', id] as const,
   systemsHealth: ['systems health'] as const,
   exchanges: (system: string) => ['exchanges', system] as const,
   drafts: ['connection drafts'] as const,
@@ -88,6 +108,7 @@ export const keys = {
   waits: ['waits'] as const,
   timeline: (ref: RecordRef) => ['records', ref.system, ref.recordType, 'timeline', ref.id] as const,
   values: (text: string) => ['values', text] as const,
+  sightings: (text: string) => ['values', 'known', text] as const,
   records: ['records'] as const,
   recordList: (system: string, type: string, query: string) =>
     ['records', system, type, 'list', query] as const,
@@ -100,6 +121,13 @@ export const sessionQuery = queryOptions({
   retry: false,
   staleTime: Infinity,
 });
+
+/** Everybody, their roles and invitations. */
+export const usePeople = () => useQuery({ queryKey: keys.people, queryFn: () => ask<PeopleView>('/people') });
+
+/** What came from other environments, the last one first. */
+export const useImports = () =>
+  useQuery({ queryKey: keys.imports, queryFn: () => ask<ImportView[]>('/imports') });
 
 export const useSystems = () =>
   useQuery({ queryKey: keys.systems, queryFn: () => ask<SystemView[]>('/systems'), staleTime: Infinity });
@@ -147,6 +175,13 @@ export const useEndpoints = () =>
     queryFn: () => ask<EndpointView[]>('/endpoints'),
     staleTime: Infinity,
   });
+export const useRemovedRules = () =>
+  useQuery({ queryKey: keys.removedRules, queryFn: () => ask<RemovedRule[]>('/rules/removed') });
+/** What each rule did lately. */
+export const useRuleDeeds = () =>
+  useQuery({ queryKey: keys.ruleDeeds, queryFn: () => ask<RuleDeeds[]>('/rules/deeds') });
+export const useRuleHistory = (id: string) =>
+  useQuery({ queryKey: keys.ruleHistory(id), queryFn: () => ask<RuleHistory>(`/rules/${id}/versions`) });
 export const useWaits = () => useQuery({ queryKey: keys.waits, queryFn: () => ask<WaitView[]>('/waits') });
 export const useMessages = (filter: URLSearchParams) =>
   useInfiniteQuery({
@@ -178,6 +213,15 @@ export const useValueSearch = (text: string) =>
     queryFn: () => ask<ValueSearch>(`/values?text=${encodeURIComponent(text)}`),
     enabled: text !== '',
     gcTime: 0,
+  });
+/** Where a text is held as records were last seen; a text of fewer than three letters is not looked up. */
+export const useSightings = (text: string) =>
+  useQuery({
+    queryKey: keys.sightings(text),
+    queryFn: () => ask<Sightings>(`/values/known?text=${encodeURIComponent(text)}`),
+    enabled: [...text].length >= 3,
+    placeholderData: keepPreviousData,
+    gcTime: 60_000,
   });
 export const useTables = () =>
   useQuery({ queryKey: keys.tables, queryFn: () => ask<TableSummary[]>('/tables') });
@@ -251,8 +295,13 @@ export const useRules = () => useQuery({ queryKey: keys.rules, queryFn: () => as
 /** Versions that run no longer. */
 export const useVersions = () =>
   useQuery({ queryKey: keys.versions, queryFn: () => ask<EarlierVersion[]>('/rules/versions') });
-export const useRule = (id: string) =>
-  useQuery({ queryKey: keys.rule(id), queryFn: () => ask<RuleView>(`/rules/${id}`), staleTime: Infinity });
+export const useRule = (id: string | undefined) =>
+  useQuery({
+    queryKey: keys.rule(id ?? ''),
+    queryFn: () => ask<RuleView>(`/rules/${id ?? ''}`),
+    enabled: id !== undefined,
+    staleTime: Infinity,
+  });
 export const useSamples = () =>
   useQuery({ queryKey: keys.samples, queryFn: () => ask<SampleSummary[]>('/samples') });
 /** Asks, each time a run comes further, whether an event of a kind came in since the bench began to listen. */

@@ -61,8 +61,14 @@ function act(client: QueryClient, notice: Notice): void {
     case 'system':
       refresh(client, keys.systemsHealth);
       return;
+    case 'presence':
+      refresh(client, keys.presence(notice.of, notice.key));
+      return;
     case 'job':
       refresh(client, keys.jobs);
+      return;
+    // What somebody may has changed: the server ends what they listen to, and tells it nobody.
+    case 'person':
       return;
     case 'registry':
       refresh(client, [notice.of === 'table_rows' ? 'tables' : notice.of], true);

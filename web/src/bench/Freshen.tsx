@@ -2,7 +2,6 @@ import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import {
   editsBetween,
-  maskRecords,
   refKey,
   type FieldEdit,
   type RecordRef,
@@ -11,21 +10,18 @@ import {
   type StoredRecord,
 } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
-import { useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 import { count } from '../parts/time';
 import { Value } from '../parts/Value';
 
 /** The records of a sample as its systems have them now, what differs, and taking them. */
 export function Freshen({ sample, onDone }: { readonly sample: Sample; readonly onDone: () => void }) {
-  const systems = useSystems().data ?? [];
   const read = useMutation({
-    mutationFn: async () => {
-      const records = await ask<StoredRecord[]>('/samples/meet', { method: 'POST', body: sample.event });
-      return sample.masked ? maskRecords(records, sample, systems) : records;
-    },
+    // The server masks what a masked sample is freshened with.
+    mutationFn: () => ask<StoredRecord[]>(`/samples/${sample.id}/fresh`, { method: 'POST', body: {} }),
   });
   const take = useMutation({
+    // Records are read from the systems, and not typed: nobody's words are overwritten.
     mutationFn: (records: readonly StoredRecord[]) =>
       ask(`/samples/${sample.id}`, { method: 'PATCH', body: { records } satisfies SampleChange }),
     onSuccess: onDone,

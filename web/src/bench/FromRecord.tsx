@@ -1,6 +1,7 @@
 import { Button, Select, TextInput } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
+import { useSearchParams } from 'react-router';
 import {
   eventAsIf,
   leafFields,
@@ -28,8 +29,10 @@ const kinds = [
 /** A sample of a record that is there, as if something happened to it. */
 export function FromRecord({ onDraft }: { readonly onDraft: (draft: SampleDraft | undefined) => void }) {
   const systems = (useSystems().data ?? []).filter(({ reached }) => reached === 'connection');
-  const [place, setPlace] = useState<TypePlace>();
-  const [id, setId] = useState('');
+  const [params] = useSearchParams();
+  const of = params.get('of');
+  const [place, setPlace] = useState<TypePlace | undefined>(() => typeIn(of));
+  const [id, setId] = useState(() => of?.split('/').slice(2).join('/') ?? '');
   const [kind, setKind] = useState('updated');
   const [set, setSet] = useState<Readonly<Record<string, Json>>>({});
   const { system = '', recordType = '' } = place ?? {};
@@ -43,6 +46,12 @@ export function FromRecord({ onDraft }: { readonly onDraft: (draft: SampleDraft 
       tell(view, kind, {});
     },
   });
+  // Whoever comes from a record has chosen it.
+  const { mutate, isIdle } = read;
+  const comes = of !== null && type !== undefined && isIdle;
+  useEffect(() => {
+    if (comes) mutate();
+  }, [comes, mutate]);
   return (
     <>
       <form
@@ -94,7 +103,7 @@ export function FromRecord({ onDraft }: { readonly onDraft: (draft: SampleDraft 
                 <tr key={path}>
                   <td>{label}</td>
                   <td>
-                    <Value json={readPath(read.data.record, path)} />
+                    <Value json={readPath(read.data.record, path)} field={field} />
                   </td>
                   <td>
                     <FieldInput
@@ -117,6 +126,12 @@ export function FromRecord({ onDraft }: { readonly onDraft: (draft: SampleDraft 
       )}
     </>
   );
+}
+
+/** Returns the record type that an address names as `system/type/id`. */
+function typeIn(of: string | null): TypePlace | undefined {
+  const [system, recordType] = of?.split('/') ?? [];
+  return system === undefined || recordType === undefined ? undefined : { system, recordType };
 }
 
 function draftOf(

@@ -1,5 +1,5 @@
 import { screen, waitFor, within } from '@testing-library/react';
-import type { HistoryView, JobView, Role } from '@vast-knot/core';
+import type { HistoryView, JobView } from '@vast-knot/core';
 import { FakeResponse, FakeServer, openApp, viewOf, worldAnswers } from '../testing/app';
 import { ruleWith } from '../work/testWorld';
 
@@ -24,7 +24,7 @@ const view = (change: Partial<HistoryView> = {}): HistoryView => ({
   ...change,
 });
 
-function open(at: string, answers: Readonly<Record<string, unknown>> = {}, role?: Role) {
+function open(at: string, answers: Readonly<Record<string, unknown>> = {}, role?: string) {
   const server = new FakeServer({ ...worldAnswers(viewOf(ruleWith([])), [], role), ...answers });
   return { server, ...openApp(at) };
 }
@@ -101,7 +101,7 @@ test('what the server refuses is said, and the button can be pressed again', asy
 });
 
 test('a reader sees a comparison and can begin none', async () => {
-  open('/bench/history?job=j1', { 'GET /history/j1': view() }, 'reader');
+  open('/bench/history?job=j1', { 'GET /history/j1': view() }, 'viewer');
   expect(await screen.findByText('Everything comes out as it did.')).toBeTruthy();
   expect(screen.queryByRole('button', { name: 'Compare' })).toBeNull();
 });

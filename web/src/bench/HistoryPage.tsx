@@ -19,6 +19,7 @@ import { count } from '../parts/time';
 import { Value } from '../parts/Value';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
 import { useAddress } from '../parts/useAddress';
+import { digits } from '../parts/habits';
 
 const kinds: Readonly<Record<DifferenceKind, readonly [VerdictTone, string]>> = {
   'another value': ['will', 'another value'],
@@ -62,7 +63,7 @@ export function HistoryPage() {
             aria-label="How many events"
             data={['100', '1000', '10000'].map((value) => ({
               value,
-              label: `The last ${Number(value).toLocaleString('en')} events`,
+              label: `The last ${digits(Number(value))} events`,
             }))}
             value={events}
             onChange={(value) => put({ events: value ?? '1000' })}
@@ -91,8 +92,8 @@ function Compared({ view }: { readonly view: HistoryView }) {
     <>
       <div role="status" className="history-status">
         <span>
-          {count(events, 'event')} compared, {differing.toLocaleString('en')}{' '}
-          {differing === 1 ? 'comes' : 'come'} out otherwise
+          {count(events, 'event')} compared, {digits(differing)} {differing === 1 ? 'comes' : 'come'} out
+          otherwise
           {state === 'cancelled' && '; stopped before the rest'}
         </span>
       </div>
@@ -140,7 +141,7 @@ function Group({ group }: { readonly group: DifferenceGroup }) {
       <td>
         <Verdict tone={tone}>{word}</Verdict>
       </td>
-      <td className="mono">{group.count.toLocaleString('en')}</td>
+      <td className="mono">{digits(group.count)}</td>
       <td>
         {group.examples.slice(0, 3).map((example, at) => (
           <div key={at}>

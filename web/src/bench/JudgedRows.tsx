@@ -78,7 +78,11 @@ function Row({
   const wanted = expected?.is === 'equal' ? expected.value : undefined;
   const listed = isRows(before) || isRows(got) || isRows(wanted);
   const value = (json: Json | undefined, changes = false) =>
-    listed ? <Elements json={json} /> : <Value json={json} {...(changes && { tone: 'will' as const })} />;
+    listed ? (
+      <Elements json={json} />
+    ) : (
+      <Value json={json} field={definition} {...(changes && { tone: 'will' as const })} />
+    );
   return (
     <>
       <tr
@@ -93,7 +97,14 @@ function Row({
           <Verdict tone={tone}>{word}</Verdict>
         </td>
         <td>
-          <ExpectMenu thing={thing} path={path} label={label} got={got} expected={expected} />
+          <ExpectMenu
+            thing={thing}
+            path={path}
+            label={label}
+            field={definition}
+            got={got}
+            expected={expected}
+          />
         </td>
       </tr>
       {listed && (

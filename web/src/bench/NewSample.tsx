@@ -2,13 +2,14 @@ import { Button, Checkbox, SegmentedControl, TextInput } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import { maskSample, type ChangeEvent, type SampleDraft, type StoredRecord } from '@vast-knot/core';
-import { ask, sentenceOf } from '../api/client';
-import { useKnown } from '../api/queries';
+import { wholeDraft, type RecordView, type SampleDraft } from '@vast-knot/core';
+import { ApiProblem, ask, sentenceOf } from '../api/client';
+import { recordPath } from '../api/queries';
 import { count } from '../parts/time';
 import { AsJson } from './AsJson';
 import { FromNextEvent } from './FromNextEvent';
 import { FromRecord } from './FromRecord';
+import { recordsMet } from './keepSample';
 
 const sources = [
   { value: 'record', label: 'From a record' },
@@ -21,27 +22,25 @@ export function NewSample() {
   const navigate = useNavigate();
   const [params, setParams] = useSearchParams();
   const from = sources.find(({ value }) => value === params.get('from'))?.value ?? 'record';
-  const { known } = useKnown();
   const [drafts, setDrafts] = useState<readonly SampleDraft[]>([]);
   const [name, setName] = useState('');
   const [masks, setMasks] = useState(false);
   const make = useMutation({
     mutationFn: async () => {
       let last = '';
-      for (const draft of drafts) {
-        const records =
-          draft.records ??
-          (await ask<StoredRecord[]>('/samples/meet', {
-            method: 'POST',
-            body: draft.event satisfies ChangeEvent,
-          }));
+      for (const given of drafts) {
+        const draft = await completed(given);
+        const records = draft.records ?? (await recordsMet(draft.event));
         const whole = {
           ...draft,
           records,
-          ...(name !== '' && { name: drafts.length === 1 ? name : `${name} ${drafts.indexOf(draft) + 1}` }),
+          ...(name !== '' && { name: drafts.length === 1 ? name : `${name} ${drafts.indexOf(given) + 1}` }),
         };
-        const sent = masks && known ? maskSample(whole, known.systems) : whole;
-        const { id } = await ask<{ id: string }>('/samples', { method: 'POST', body: sent });
+        // The server masks: the key with which it does never leaves it.
+        const { id } = await ask<{ id: string }>(`/samples${masks ? '?mask=yes' : ''}`, {
+          method: 'POST',
+          body: whole,
+        });
         last = id;
       }
       return last;
@@ -99,4 +98,17 @@ export function NewSample() {
       </form>
     </article>
   );
+}
+
+/** Returns a draft with what its system has of a record of which only a part is given. */
+async function completed(draft: SampleDraft): Promise<SampleDraft> {
+  if (!draft.partial) return draft;
+  try {
+    const { record } = await ask<RecordView>(recordPath(draft.event.ref));
+    return wholeDraft(draft, record);
+  } catch (thrown) {
+    // A record that is not there has nothing more than what is given.
+    if (thrown instanceof ApiProblem && thrown.problem.status === 404) return wholeDraft(draft, undefined);
+    throw thrown;
+  }
 }

@@ -5,6 +5,7 @@ import { count } from '../parts/time';
 import { useGrowing } from '../parts/useGrowing';
 import type { OutcomeRecord } from './outcomeRecord';
 import { RecordOutcome } from './RecordOutcome';
+import { digits } from '../parts/habits';
 
 /** The records after a run or replay: one block per system, each record field by field, before and after. */
 export function Outcome({ records }: { readonly records: readonly OutcomeRecord[] }) {
@@ -33,7 +34,7 @@ function SystemOutcome({ system, records }: SystemOutcomeProps) {
         <RecordOutcome key={refKey(record.change.ref)} system={system} record={record} />
       ))}
       <div ref={end} className="small dim">
-        {shown < records.length && `and ${(records.length - shown).toLocaleString('en')} more below`}
+        {shown < records.length && `and ${digits(records.length - shown)} more below`}
       </div>
     </section>
   );

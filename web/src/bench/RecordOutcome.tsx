@@ -79,10 +79,14 @@ export function RecordOutcome({
                 ) : (
                   <>
                     <td className="of34">
-                      <Value json={held} />
+                      <Value json={held} field={fieldOf(path)} />
                     </td>
                     <td>
-                      <Value json={after} tone={state === 'written' ? 'settled' : 'will'} />
+                      <Value
+                        json={after}
+                        tone={state === 'written' ? 'settled' : 'will'}
+                        field={fieldOf(path)}
+                      />
                     </td>
                   </>
                 )}

@@ -14,6 +14,7 @@ import { Expecting } from './expecting';
 import { JudgedOutcome } from './JudgedOutcome';
 import { RuleReports } from './RuleReports';
 import { SampleHead } from './SampleHead';
+import { SampleConflictNote } from './SampleConflictNote';
 import { useExpected } from './useExpected';
 
 interface ReplayViewProps {
@@ -28,7 +29,10 @@ export function ReplayView({ sample, rules, against, known }: ReplayViewProps) {
   const mayChange = useMay('samples.change');
   const input = useMemo(() => ({ rules, sample }), [rules, sample]);
   const { output, error } = useWork('replay', input, known);
-  const { expect, acceptAll, failure } = useExpected(sample, output?.outcome);
+  const { expect, acceptAll, failure, conflict, saveOver, leave, isPending } = useExpected(
+    sample,
+    output?.outcome,
+  );
   const saying = useMemo(() => {
     if (!mayChange || !output || !sample.expected) return undefined;
     const { expected } = sample;
@@ -56,14 +60,21 @@ export function ReplayView({ sample, rules, against, known }: ReplayViewProps) {
         role="status"
         aria-label="Verdict of the sample"
       >
-        {comparison.verdict === 'holds' && <Verdict tone="settled">As expected. Nothing is written.</Verdict>}
+        {comparison.verdict === 'holds' && (
+          <Verdict tone="settled">As expected. A replay writes to no system.</Verdict>
+        )}
         {comparison.verdict === 'differs' && (
           <Verdict tone="wrong">
-            {count(comparison.differences, 'difference')} from what is expected. Nothing is written.
+            {count(comparison.differences, 'difference')} from what is expected. A replay writes to no system.
           </Verdict>
         )}
         {comparison.verdict === 'nothing expected' && (
-          <Verdict tone="quiet">Nobody has said yet what is expected. Nothing is written.</Verdict>
+          <Verdict tone="quiet">Nobody has said yet what is expected. A replay writes to no system.</Verdict>
+        )}
+        {comparison.differences > 1 && (
+          <span className="small dim">
+            <kbd>N</kbd> next difference, <kbd>P</kbd> previous
+          </span>
         )}
         {mayChange && comparison.verdict !== 'holds' && (
           <Button size="compact-sm" variant="default" onClick={acceptAll}>
@@ -72,6 +83,9 @@ export function ReplayView({ sample, rules, against, known }: ReplayViewProps) {
         )}
         {failure !== undefined && <span className="value wrong">{failure}</span>}
       </div>
+      {conflict && (
+        <SampleConflictNote conflict={conflict} saveOver={saveOver} leave={leave} busy={isPending} />
+      )}
       <div className="bench-columns">
         <div>
           <section aria-label="Outcome">

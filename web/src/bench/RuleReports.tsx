@@ -7,6 +7,7 @@ import { count } from '../parts/time';
 import { useGrowing } from '../parts/useGrowing';
 import { textOf, Value } from '../parts/Value';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
+import { digits } from '../parts/habits';
 
 export const ruleVerdicts: Readonly<Record<RuleVerdict, readonly [VerdictTone, string]>> = {
   'not this kind': ['quiet', 'did not start'],
@@ -65,7 +66,7 @@ function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
         <span className="small dim">{report.version === 0 ? 'draft' : `version ${report.version}`}</span>{' '}
         <Verdict tone={tone}>{word}</Verdict>
         {report.milliseconds !== undefined && (
-          <span className="small dim mono"> {report.milliseconds.toLocaleString('en')} ms</span>
+          <span className="small dim mono"> {digits(report.milliseconds)} ms</span>
         )}
         {report.depth > 0 && (
           <span className="small dim">

@@ -1,13 +1,17 @@
-import { Button, TagsInput, Textarea, TextInput } from '@mantine/core';
+import { ActionIcon, Button, Menu, TagsInput, Textarea, TextInput } from '@mantine/core';
+import { IconDots } from '@tabler/icons-react';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
-import type { Sample, SampleChange } from '@vast-knot/core';
+import type { Sample } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
 import { useMay } from '../frame/useMay';
 import { Freshen } from './Freshen';
+import { AlsoHere } from '../parts/AlsoHere';
 import { MaskSample } from './MaskSample';
+import { SampleConflictNote } from './SampleConflictNote';
+import { useSampleChange } from './useSampleChange';
 
 /** The name, note and tags of a sample, edited where they stand, and removing it. */
 export function SampleHead({ sample, children }: { readonly sample: Sample; readonly children: ReactNode }) {
@@ -38,6 +42,7 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
             {tag}
           </span>
         ))}
+        <AlsoHere kind="sample" of={sample.id} />
         <span className="end">
           {children}
           {mayChange && (
@@ -53,14 +58,23 @@ export function SampleHead({ sample, children }: { readonly sample: Sample; read
                   Mask
                 </Button>
               )}
-              <Button
-                variant="subtle"
-                color="rust"
-                loading={forget.isPending}
-                onClick={() => forget.mutate()}
-              >
-                Remove
-              </Button>
+              {/* Not a press away: this stands where other pages have what leads here. */}
+              <Menu position="bottom-end">
+                <Menu.Target>
+                  <ActionIcon
+                    variant="subtle"
+                    aria-label="What else to do with the sample"
+                    loading={forget.isPending}
+                  >
+                    <IconDots size={16} />
+                  </ActionIcon>
+                </Menu.Target>
+                <Menu.Dropdown>
+                  <Menu.Item color="rust" onClick={() => forget.mutate()}>
+                    Remove
+                  </Menu.Item>
+                </Menu.Dropdown>
+              </Menu>
             </>
           )}
         </span>
@@ -81,21 +95,16 @@ function About({ sample, onDone }: { readonly sample: Sample; readonly onDone: (
   const [name, setName] = useState(sample.name);
   const [note, setNote] = useState(sample.note);
   const [tags, setTags] = useState([...(sample.tags ?? [])]);
-  const save = useMutation({
-    mutationFn: () =>
-      ask(`/samples/${sample.id}`, {
-        method: 'PATCH',
-        body: { name, note, tags } satisfies SampleChange,
-      }),
-    onSuccess: onDone,
-  });
+  // What somebody else says meanwhile is no part of what this began with.
+  const [seen] = useState(sample);
+  const { save, isPending, conflict, saveOver, failure } = useSampleChange({ onDone });
   return (
     <form
       className="sample-about boxed"
       aria-label="About the sample"
       onSubmit={(event) => {
         event.preventDefault();
-        save.mutate();
+        save({ name, note, tags }, seen);
       }}
     >
       <TextInput
@@ -113,10 +122,13 @@ function About({ sample, onDone }: { readonly sample: Sample; readonly onDone: (
         maxLength={2000}
         onChange={({ currentTarget: { value } }) => setNote(value)}
       />
-      <Button type="submit" loading={save.isPending}>
+      <Button type="submit" loading={isPending}>
         Save
       </Button>
-      {save.isError && <span className="value wrong">{sentenceOf(save.error)}</span>}
+      {failure !== undefined && <span className="value wrong">{failure}</span>}
+      {conflict && (
+        <SampleConflictNote conflict={conflict} saveOver={saveOver} leave={onDone} busy={isPending} />
+      )}
     </form>
   );
 }

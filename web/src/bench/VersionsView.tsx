@@ -64,6 +64,7 @@ function Row({ difference }: { readonly difference: OutcomeDifference }) {
   const type = (useSystems().data ?? [])
     .find((each) => each.key === system)
     ?.recordTypes.find(({ name }) => name === recordType);
+  const field = type && fieldAt(type.fields, path);
   return (
     <tr>
       <td>
@@ -75,13 +76,17 @@ function Row({ difference }: { readonly difference: OutcomeDifference }) {
           key
         )}
       </td>
-      <td>{type ? (fieldAt(type.fields, path)?.label ?? path) : path}</td>
+      <td>{field?.label ?? path}</td>
       <td>
-        {'one' in difference ? <Value json={difference.one} /> : <span className="dim small">no change</span>}
+        {'one' in difference ? (
+          <Value json={difference.one} field={field} />
+        ) : (
+          <span className="dim small">no change</span>
+        )}
       </td>
       <td>
         {'other' in difference ? (
-          <Value json={difference.other} tone="will" />
+          <Value json={difference.other} tone="will" field={field} />
         ) : (
           <span className="dim small">no change</span>
         )}

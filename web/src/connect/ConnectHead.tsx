@@ -6,6 +6,9 @@ import type { ConnectionDraft, DraftFinding, DraftView, SheetConnection } from '
 import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
 import { useMay } from '../frame/useMay';
+import { AlsoHere } from '../parts/AlsoHere';
+import { BothAsJson } from '../parts/BothAsJson';
+import { TheirDraft } from '../parts/TheirDraft';
 import { hueOf } from '../parts/SystemTag';
 import { count } from '../parts/time';
 import { useKeys } from '../parts/useKeys';
@@ -62,6 +65,7 @@ export function ConnectHead<C extends SheetConnection>({ view, draft, findings }
       </div>
       <div className="side-by-side">
         <span className="small dim grows">{origin}</span>
+        {view.system !== null && <AlsoHere kind="system" of={view.system} />}
         <span className="small dim" role="status">
           {savingWords[draft.saving]}
         </span>
@@ -91,10 +95,15 @@ export function ConnectHead<C extends SheetConnection>({ view, draft, findings }
           {sentenceOf(start.error)}
         </div>
       )}
-      {(draft.saving === 'failed' || draft.saving === 'conflict') && (
+      {(draft.saving === 'failed' || (draft.saving === 'conflict' && !draft.theirs)) && (
         <div className="note wrong" role="alert">
           The draft is not saved: {draft.problem}
         </div>
+      )}
+      {draft.theirs && (
+        <TheirDraft what="this connection" theirs={draft.theirs}>
+          <BothAsJson theirs={draft.theirs.body} mine={draft.body} />
+        </TheirDraft>
       )}
     </header>
   );

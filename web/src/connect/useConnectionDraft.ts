@@ -15,6 +15,11 @@ export function useConnectionDraft({ id, draft, revision }: DraftView): SavedDra
     path: `/connections/drafts/${id}`,
     sent,
     queryKey,
+    again: {
+      path: `/connections/drafts/${id}`,
+      body: (view) => view.draft,
+      by: ({ changedBy }) => changedBy,
+    },
     onSaved: () => void client.invalidateQueries({ queryKey: keys.drafts, exact: true }),
   });
 }

@@ -12,6 +12,7 @@ import { count, shortTime } from '../parts/time';
 import { useAddress } from '../parts/useAddress';
 import { Verdict } from '../parts/Verdict';
 import { RunsTabs } from '../runs/RunsTabs';
+import { digits } from '../parts/habits';
 import './failures.css';
 
 /** Runs that failed, those of like causes together: tried again with one press, or put aside with a note. */
@@ -74,9 +75,7 @@ export function FailuresPage() {
         </table>
       )}
       {failures.data?.more && (
-        <p className="small dim">
-          The last {failures.data.looked.toLocaleString('en')} failures are put together here.
-        </p>
+        <p className="small dim">The last {digits(failures.data.looked)} failures are put together here.</p>
       )}
     </article>
   );
@@ -97,7 +96,7 @@ function Group({ group }: { readonly group: FailureGroup }) {
               <Link to={`/runs/${run}`}>{name ?? ref?.id ?? `run ${run}`}</Link>
             </span>
           ))}
-          {runs > 5 && ` and ${(runs - 5).toLocaleString('en')} more`}
+          {runs > 5 && ` and ${digits(runs - 5)} more`}
         </div>
         {aside && (
           <div className="note small">
@@ -105,8 +104,8 @@ function Group({ group }: { readonly group: FailureGroup }) {
           </div>
         )}
       </td>
-      <td className="mono">{runs.toLocaleString('en')}</td>
-      <td className="mono">{records.toLocaleString('en')}</td>
+      <td className="mono">{digits(runs)}</td>
+      <td className="mono">{digits(records)}</td>
       <td className="mono small">{shortTime(firstAt)}</td>
       <td className="mono small">{shortTime(lastAt)}</td>
       <td>
@@ -139,7 +138,7 @@ function Doing({ group: { cause, retriable, aside } }: { readonly group: Failure
       )}
       {retriable > 0 && (
         <Button size="xs" loading={retry.isPending} onClick={() => retry.mutate()}>
-          Try all {retriable.toLocaleString('en')} again
+          Try all {digits(retriable)} again
         </Button>
       )}
       {aside === null && !asks && (

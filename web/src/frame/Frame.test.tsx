@@ -17,7 +17,7 @@ test('the places stand in the bar, and the one at hand is marked', async () => {
 });
 
 test('who may only look is told so in the bar', async () => {
-  new FakeServer(worldAnswers(rule, [], 'reader'));
+  new FakeServer(worldAnswers(rule, [], 'viewer'));
   openApp('/rules');
   expect((await screen.findByText(/Mara/)).textContent).toBe('Mara (may read)');
 });
@@ -34,16 +34,22 @@ test('who cannot be signed out is told that the session is still open', async ()
   expect(server.of('DELETE', '/session')).toHaveLength(1);
 });
 
-test('Ctrl+K asks for a value from wherever one is', async () => {
-  new FakeServer(worldAnswers(rule, []));
-  const { user } = openApp('/rules');
-  await screen.findByRole('link', { name: 'Rules' });
-  await user.keyboard('{Control>}k{/Control}');
-  await waitFor(() => expect(window.location.pathname).toBe('/values'));
-});
-
 test('an address that leads nowhere says so, and leads back', async () => {
   new FakeServer(worldAnswers(rule, []));
   openApp('/nowhere');
   expect(await screen.findByText(/The address leads nowhere/)).toBeTruthy();
 });
+
+test.each(['/bench/new', '/systems/connect', '/rules/new'])(
+  'who may only look is told so at %s, also when the address is typed in',
+  async (path) => {
+    const server = new FakeServer(worldAnswers(rule, [], 'viewer'));
+    openApp(path);
+    expect(
+      await screen.findByText(/This is not for you to do|You may not make rules/, undefined, {
+        timeout: 10_000,
+      }),
+    ).toBeTruthy();
+    expect(server.asked.filter(({ method }) => method !== 'GET')).toEqual([]);
+  },
+);

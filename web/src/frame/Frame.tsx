@@ -1,15 +1,22 @@
 import { ActionIcon, Button, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
-import { useHotkeys } from '@mantine/hooks';
-import { IconMoon, IconSearch, IconSun } from '@tabler/icons-react';
+import { finder } from '../palette/finder';
+import { IconHelp, IconMoon, IconSearch, IconSun } from '@tabler/icons-react';
 import { useMutation } from '@tanstack/react-query';
 import { Suspense } from 'react';
-import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
+import { NavLink, Outlet, useLocation } from 'react-router';
 import type { SignedIn } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
+import { leaving } from '../api/queries';
 import { useNotices } from '../api/stream';
+import { AboutPlace } from '../help/AboutPlace';
+import { useAboutPlace } from '../help/useAboutPlace';
 import { Loading } from '../parts/states';
+import { Palette } from '../palette/Palette';
+import { useEndVisit } from '../tour/FirstVisit';
+import { Tour } from '../tour/Tour';
 import { PausedBanner } from '../pauses/PausedBanner';
 import { AwayBanner } from './AwayBanner';
+import { EnvironmentMark } from './EnvironmentMark';
 
 const places = [
   ['/today', 'Today'],
@@ -23,11 +30,11 @@ const places = [
 /** The bar of places, in the order of the work, and the place at hand below it. */
 export function Frame({ user }: { readonly user: SignedIn }) {
   useNotices();
+  const about = useAboutPlace();
+  const endVisit = useEndVisit();
   const { pathname } = useLocation();
-  const navigate = useNavigate();
-  // From wherever one is, also out of a field.
-  useHotkeys([['mod+K', () => void navigate('/values')]], []);
   const signOut = useMutation({
+    mutationKey: leaving,
     mutationFn: () => ask('/session', { method: 'DELETE' }),
     // A fresh page holds nothing of the person who left.
     onSuccess: () => window.location.assign('/'),
@@ -53,16 +60,22 @@ export function Frame({ user }: { readonly user: SignedIn }) {
           ))}
         </nav>
         <div className="end">
-          <Tooltip label="Where is this value? (Ctrl+K)">
-            <ActionIcon variant="subtle" aria-label="Where is this value?" component={NavLink} to="/values">
+          <EnvironmentMark {...user.environment} />
+          <Tooltip label="Find anything (Ctrl+K)">
+            <ActionIcon variant="subtle" aria-label="Find anything" onClick={finder.open}>
               <IconSearch size={16} />
             </ActionIcon>
           </Tooltip>
+          <Tooltip label="About this place (?)">
+            <ActionIcon variant="subtle" aria-label="About this place" onClick={about.open}>
+              <IconHelp size={16} />
+            </ActionIcon>
+          </Tooltip>
           <SchemeSwitch />
-          <span className="dim small">
+          <NavLink to="/me" className="small" title="You, people and this environment">
             {user.name}
-            {user.role === 'reader' && ' (may read)'}
-          </span>
+            {user.role.key === 'viewer' && ' (may read)'}
+          </NavLink>
           {signOut.error && (
             <span className="value wrong" role="alert">
               Still signed in: {sentenceOf(signOut.error)}
@@ -76,7 +89,10 @@ export function Frame({ user }: { readonly user: SignedIn }) {
       <div className="banners">
         <PausedBanner />
         <AwayBanner />
+        <Tour onEnd={endVisit} />
       </div>
+      <Palette />
+      <AboutPlace opened={about.opened} onClose={about.close} />
       <main id="place" tabIndex={-1}>
         <Suspense fallback={<Loading />}>
           <Outlet />

@@ -1,15 +1,21 @@
 import { screen } from '@testing-library/react';
-import { roles } from '@vast-knot/core';
-import { FakeResponse, FakeServer, openApp, viewOf, worldAnswers } from '../testing/app';
+import { FakeResponse, FakeServer, openApp, signedInAs, viewOf, worldAnswers } from '../testing/app';
 import { ruleWith } from '../work/testWorld';
 
 const nobody = new FakeResponse(401, { status: 401, title: 'Not signed in', detail: 'Sign in first.' });
+
+// Without a layout there is no height, and what is out of sight is not drawn.
+beforeAll(() => {
+  Object.defineProperty(HTMLElement.prototype, 'clientHeight', { value: 600 });
+  Object.defineProperty(HTMLElement.prototype, 'offsetHeight', { value: 600 });
+  Object.defineProperty(HTMLElement.prototype, 'offsetWidth', { value: 900 });
+});
 
 test('who is not signed in is asked for name and password, and then sees the page that was wanted', async () => {
   const server = new FakeServer({
     ...worldAnswers(viewOf(ruleWith([])), []),
     'GET /session': nobody,
-    'POST /session': { name: 'Mara', role: 'administrator', rights: roles.administrator },
+    'POST /session': signedInAs('administrator'),
   });
   const { user } = openApp('/rules');
   await user.type(await screen.findByLabelText(/^Name/), 'mara');

@@ -1,5 +1,5 @@
 import { screen, waitFor, within } from '@testing-library/react';
-import type { MessageDetail, MessageSummary, Role } from '@vast-knot/core';
+import type { MessageDetail, MessageSummary } from '@vast-knot/core';
 import { FakeResponse, FakeServer, openApp, viewOf, worldAnswers } from '../testing/app';
 import { ruleWith } from '../work/testWorld';
 
@@ -32,7 +32,7 @@ beforeAll(() => {
   Object.defineProperty(HTMLElement.prototype, 'clientWidth', { configurable: true, value: 900 });
 });
 
-function open(at: string, answers: Record<string, unknown> = {}, role: Role = 'administrator') {
+function open(at: string, answers: Record<string, unknown> = {}, role = 'administrator') {
   const server = new FakeServer({
     ...worldAnswers(viewOf(ruleWith([])), [], role),
     'GET /messages': {
@@ -88,7 +88,7 @@ test('it is sent again on a press, and a refusal is told beside the button', asy
 });
 
 test('who may only look cannot send again', async () => {
-  open('/messages/M1', {}, 'reader');
+  open('/messages/M1', {}, 'viewer');
   await screen.findByRole('article', { name: 'Message M1' });
   expect(screen.queryByRole('button', { name: 'Send again now' })).toBeNull();
 });

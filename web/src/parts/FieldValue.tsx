@@ -14,7 +14,7 @@ export function FieldValue({ field, label, json, tone = 'plain' }: FieldValuePro
   return isRows(json) ? (
     <ListRows field={field} json={json} tone={tone} label={label} />
   ) : (
-    <Value json={json} tone={tone} />
+    <Value json={json} tone={tone} field={field} />
   );
 }
 
@@ -28,6 +28,6 @@ export function FieldChange({
   return isRows(json) || isRows(before) ? (
     <ListRows field={field} before={before ?? null} json={json} label={label} />
   ) : (
-    <Change before={before} after={json} />
+    <Change before={before} after={json} field={field} />
   );
 }

@@ -1,7 +1,9 @@
 import type { ReactNode } from 'react';
-import type { NearMiss, Step } from '@vast-knot/core';
+import { fieldAt, labelAt, type NearMiss, type Step } from '@vast-knot/core';
+import { useSystems } from '../api/queries';
+import { digits } from './habits';
 import { count } from './time';
-import { textOf, Value } from './Value';
+import { Value } from './Value';
 
 interface FindWorkProps {
   readonly step: Extract<Step, { kind: 'find' }>;
@@ -21,17 +23,29 @@ export const comparisonWords = {
 /** The work of a find: the conditions with the values compared, how many records came back, and what nearly did. */
 export function FindWork({ step, fix }: FindWorkProps) {
   const { conditions, found, records, near = [], leftOut = 0, compared, paired, milliseconds } = step;
+  const { system, recordType } = step;
+  const fields =
+    (useSystems().data ?? [])
+      .find(({ key }) => key === system)
+      ?.recordTypes.find(({ name }) => name === recordType)?.fields ?? [];
   return (
     <>
       <span className="small">
         {conditions.map(({ field, as, is, values }, at) => (
           <span key={at}>
             {at > 0 && ' and '}
-            <span className="mono">{as === undefined ? field : as.replace('item', field)}</span>{' '}
-            {comparisonWords[is]} <Value json={values.length === 1 ? values[0] : textOf([...values])} />
+            {as === undefined ? (
+              <>
+                {labelAt(fields, field)} <span className="mono dim">{field}</span>
+              </>
+            ) : (
+              <span className="mono">{as.replace('item', field)}</span>
+            )}{' '}
+            {comparisonWords[is]}{' '}
+            <Value json={values.length === 1 ? values[0] : [...values]} field={fieldAt(fields, field)} />
           </span>
         ))}
-        :{' '}
+        {conditions.length > 0 && ': '}
       </span>
       <span className={`small ${found > 0 ? 'settled-text' : 'will-text'}`}>
         {found === 0 ? 'no record found' : `${count(found, 'record')} found`}
@@ -43,7 +57,7 @@ export function FindWork({ step, fix }: FindWorkProps) {
         {records.length > 0 && ': '}
         <span className="mono">{records.map(({ id }) => id).join(', ')}</span>
         {found > records.length && records.length > 0 && ', …'}
-        {milliseconds !== undefined && `, in ${milliseconds.toLocaleString('en')} ms`}
+        {milliseconds !== undefined && `, in ${digits(milliseconds)} ms`}
       </span>
       {near.map((miss) => (
         <div key={miss.ref.id} className="note near-miss">

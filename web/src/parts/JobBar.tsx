@@ -4,6 +4,7 @@ import type { JobState, JobView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useMay } from '../frame/useMay';
 import { paceText, usePace } from './usePace';
+import { digits } from './habits';
 
 interface JobBarProps {
   readonly job: JobView;
@@ -43,8 +44,8 @@ export function JobBar({ job, what, changed }: JobBarProps) {
       {total !== null && <Progress value={(100 * done) / total} aria-label={what} size="lg" color="ember" />}
       <span className="small">
         {words[state]}
-        {total !== null && `, ${done.toLocaleString('en')} of ${total.toLocaleString('en')}`}
-        {total === null && done > 0 && `, ${done.toLocaleString('en')} so far`}
+        {total !== null && `, ${digits(done)} of ${digits(total)}`}
+        {total === null && done > 0 && `, ${digits(done)} so far`}
         {state === 'at work' && pace && `, ${paceText(pace)}`}
       </span>
       {maySteer && unfinished && (

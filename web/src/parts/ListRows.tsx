@@ -202,10 +202,16 @@ interface CellProps {
 
 function Cell({ pair, name, field, compares, tone }: CellProps) {
   const [was, is] = [heldIn(pair.before, name), heldIn(pair.after, name)];
-  if (!compares) return <Value json={is} tone={isBlankJson(is) ? 'plain' : tone} quiet />;
-  if (pair.after === undefined) return <del>{isBlankJson(was) ? null : <Value json={was} />}</del>;
-  if (pair.before === undefined) return <Value json={is} tone={isBlankJson(is) ? 'plain' : 'will'} quiet />;
-  return sameValue(field, was, is) ? <Value json={is} quiet /> : <Change before={was} after={is} />;
+  if (!compares) return <Value json={is} tone={isBlankJson(is) ? 'plain' : tone} quiet field={field} />;
+  if (pair.after === undefined)
+    return <del>{isBlankJson(was) ? null : <Value json={was} field={field} />}</del>;
+  if (pair.before === undefined)
+    return <Value json={is} tone={isBlankJson(is) ? 'plain' : 'will'} quiet field={field} />;
+  return sameValue(field, was, is) ? (
+    <Value json={is} quiet field={field} />
+  ) : (
+    <Change before={was} after={is} field={field} />
+  );
 }
 
 /** Returns whether an element holds something in a column, before or after. */

@@ -1,6 +1,14 @@
-import type { ReactNode } from 'react';
-import { leafFields, readPath, type ChangeEvent, type Field, type RecordType } from '@vast-knot/core';
+import { useState, type ReactNode } from 'react';
+import {
+  isBlankJson,
+  leafFields,
+  readPath,
+  type ChangeEvent,
+  type Field,
+  type RecordType,
+} from '@vast-knot/core';
 import { isRows, ListBlocks } from './ListRows';
+import { count } from './time';
 import { Change, Value } from './Value';
 
 function plainName(path: string, shown = path): ReactNode {
@@ -16,10 +24,12 @@ interface PayloadProps {
 
 /** The record of an event, field by field, with the changed ones marked. */
 export function Payload({ type, event, nameOf = plainName }: PayloadProps) {
-  const leaves = leafFields(type?.fields ?? []).filter(
-    ({ path, field }) =>
-      !field.keptBySystem && (readPath(event.record, path) !== undefined || isChanged(path, event)),
-  );
+  const [blanksShown, setBlanksShown] = useState(false);
+  const all = leafFields(type?.fields ?? []).filter(({ field }) => !field.keptBySystem);
+  const isBlank = (path: string) => isBlankJson(readPath(event.record, path)) && !isChanged(path, event);
+  const blanks = all.filter(({ path }) => isBlank(path));
+  const held = all.filter(({ path }) => !isBlank(path));
+  const leaves = blanksShown ? [...held, ...blanks] : held;
   return (
     <table className="payload">
       <tbody>
@@ -27,26 +37,47 @@ export function Payload({ type, event, nameOf = plainName }: PayloadProps) {
           isRows(readPath(event.record, path)) || isRows(readPath(event.before, path)) ? (
             <tr key={path}>
               <td className="whole" colSpan={2}>
-                <div className="name" title={label}>
-                  {nameOf(path)}
+                <div className="name">
+                  {nameOf(path)} <Label label={label} path={path} />
                 </div>
                 <HeldList event={event} path={path} field={field} label={label} nameOf={nameOf} />
               </td>
             </tr>
           ) : (
             <tr key={path}>
-              <td className="name" title={label}>
+              <td className="name">
                 {nameOf(path)}
+                <Label label={label} path={path} />
               </td>
               <td>
-                <Held event={event} path={path} />
+                <Held event={event} path={path} field={field} />
               </td>
             </tr>
           ),
         )}
+        {blanks.length > 0 && (
+          <tr>
+            <td colSpan={2}>
+              <button
+                type="button"
+                className="plain small"
+                aria-expanded={blanksShown}
+                onClick={() => setBlanksShown(!blanksShown)}
+              >
+                {blanksShown ? 'Hide' : 'Show'} {count(blanks.length, 'blank field')}
+              </button>
+            </td>
+          </tr>
+        )}
       </tbody>
     </table>
   );
+}
+
+/** The label of a field below its name, where it says more than that. */
+function Label({ label, path }: { readonly label: string; readonly path: string }) {
+  const bare = (text: string) => text.replaceAll(/[^\p{L}\p{N}]/gu, '').toLowerCase();
+  return bare(label) === bare(path) ? null : <span className="label small dim">{label}</span>;
 }
 
 /** Returns whether a field changed, as a whole or within. */
@@ -54,13 +85,21 @@ function isChanged(path: string, { changed }: ChangeEvent): boolean {
   return changed.some((one) => one === path || one.startsWith(`${path}.`));
 }
 
-function Held({ event, path }: { readonly event: ChangeEvent; readonly path: string }) {
+function Held({
+  event,
+  path,
+  field,
+}: {
+  readonly event: ChangeEvent;
+  readonly path: string;
+  readonly field: Field;
+}) {
   const { record, before } = event;
   const changed = isChanged(path, event);
   return changed && before ? (
-    <Change before={readPath(before, path)} after={readPath(record, path)} />
+    <Change before={readPath(before, path)} after={readPath(record, path)} field={field} />
   ) : (
-    <Value json={readPath(record, path)} tone={changed ? 'will' : 'plain'} />
+    <Value json={readPath(record, path)} tone={changed ? 'will' : 'plain'} field={field} />
   );
 }
 

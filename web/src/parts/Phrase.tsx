@@ -1,7 +1,8 @@
 import { Popover } from '@mantine/core';
-import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { useCallback, useRef, useState, type ReactNode } from 'react';
 import type { Right } from '@vast-knot/core';
 import { useMay } from '../frame/useMay';
+import { usePressOutside } from './usePressOutside';
 
 interface PhraseProps {
   /** What the phrase says now. */
@@ -11,26 +12,26 @@ interface PhraseProps {
   readonly width?: number;
   /** The right that editing wants. */
   readonly right?: Right;
-  readonly children: ReactNode;
+  /** Looks like a button with a picture, not like a word of the sentence. */
+  readonly plain?: boolean;
+  /** The editor; where it ends with a press, it is given what closes it. */
+  readonly children: ReactNode | ((close: () => void) => ReactNode);
 }
 
 /** A phrase of a sheet: reads as text, and opens its editor where it stands when pressed. */
-export function Phrase({ says, label, width = 320, right = 'rules.edit', children }: PhraseProps) {
+export function Phrase({
+  says,
+  label,
+  width = 320,
+  right = 'rules.edit',
+  plain = false,
+  children,
+}: PhraseProps) {
   const [open, setOpen] = useState(false);
   const button = useRef<HTMLButtonElement>(null);
+  const close = useCallback(() => setOpen(false), []);
   const mayChange = useMay(right);
-  useEffect(() => {
-    if (!open) return;
-    const press = ({ target }: MouseEvent) => {
-      // Lists of choices are drawn apart from the editor that they belong to, and so is the editor.
-      const within =
-        target instanceof Element &&
-        (target.closest('[data-portal]') !== null || button.current?.contains(target));
-      if (!within) setOpen(false);
-    };
-    document.addEventListener('mousedown', press);
-    return () => document.removeEventListener('mousedown', press);
-  }, [open]);
+  usePressOutside(open, button, close);
   return (
     <Popover
       opened={open}
@@ -43,7 +44,7 @@ export function Phrase({ says, label, width = 320, right = 'rules.edit', childre
         <button
           ref={button}
           type="button"
-          className="phrase"
+          className={plain ? 'phrase-icon' : 'phrase'}
           aria-label={label}
           disabled={!mayChange}
           onClick={() => setOpen(!open)}
@@ -51,7 +52,9 @@ export function Phrase({ says, label, width = 320, right = 'rules.edit', childre
           {says}
         </button>
       </Popover.Target>
-      <Popover.Dropdown className="phrase-editor">{children}</Popover.Dropdown>
+      <Popover.Dropdown className="phrase-editor">
+        {typeof children === 'function' ? children(close) : children}
+      </Popover.Dropdown>
     </Popover>
   );
 }

@@ -2,6 +2,7 @@ import { useComputedColorScheme } from '@mantine/core';
 import { BarController, BarElement, CategoryScale, Chart, Legend, LinearScale, Tooltip } from 'chart.js';
 import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import type { Stretch } from '@vast-knot/core';
+import { dateFormat, digits } from './habits';
 import './times.css';
 
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, Legend, Tooltip);
@@ -135,7 +136,7 @@ export function TimesChart({ stretches, step, label, choose }: TimesChartProps) 
                 </td>
                 {series.map(([of]) => (
                   <td key={of} className="mono">
-                    {each[of].toLocaleString('en')}
+                    {digits(each[of])}
                   </td>
                 ))}
               </tr>
@@ -150,10 +151,10 @@ export function TimesChart({ stretches, step, label, choose }: TimesChartProps) 
 /** When a stretch began, where the reader is: as much of it as tells it from the others. */
 function stretchText(at: string, step: number, spansDays: boolean): string {
   const date = new Date(at);
-  const day = date.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' });
-  if (step >= 28 * dayMs) return date.toLocaleDateString('en-GB', { month: 'short', year: 'numeric' });
+  const day = dateFormat({ day: 'numeric', month: 'short' }).format(date);
+  if (step >= 28 * dayMs) return dateFormat({ month: 'short', year: 'numeric' }).format(date);
   if (step >= dayMs) return day;
   const seconds = step < 60_000 && ({ second: '2-digit' } as const);
-  const time = date.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', ...seconds });
+  const time = dateFormat({ hour: '2-digit', minute: '2-digit', ...seconds }).format(date);
   return spansDays ? `${day}, ${time}` : time;
 }

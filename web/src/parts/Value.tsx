@@ -1,4 +1,5 @@
-import { isBlankJson, isJsonObject, printJson, type Json } from '@vast-knot/core';
+import { Fragment } from 'react';
+import { isBlankJson, isJsonObject, printJson, type Field, type Json } from '@vast-knot/core';
 
 export type Tone = 'plain' | 'will' | 'settled' | 'wrong';
 
@@ -7,15 +8,37 @@ interface ValueProps {
   readonly tone?: Tone;
   /** Shows nothing for blank, where a column of blanks would be in the way. */
   readonly quiet?: boolean;
+  /** The field that holds it: a code is shown with the label that people know it by. */
+  readonly field?: Field | undefined;
 }
 
-/** A stored value as it is: mono, with blank said in words. */
-export function Value({ json, tone = 'plain', quiet = false }: ValueProps) {
+/** A stored value: mono as it is, with blank said in words; a code behind the label that people know it by. */
+export function Value({ json, tone = 'plain', quiet = false, field }: ValueProps) {
   if (isBlankJson(json)) {
     if (quiet) return null;
     return <span className={`value blank ${tone === 'will' ? 'will' : ''}`}>blank</span>;
   }
-  return <span className={`value ${tone}`}>{textOf(json)}</span>;
+  const codes = Array.isArray(json) ? json : [json];
+  const labels = codes.map((code) => labelOfCode(field, code));
+  if (labels.every((label) => label === undefined))
+    return <span className={`value ${tone}`}>{textOf(json)}</span>;
+  return (
+    <span className={`value labelled ${tone}`}>
+      {codes.map((code, at) => (
+        <Fragment key={at}>
+          {at > 0 && ' · '}
+          {labels[at] !== undefined && `${labels[at]} `}
+          <span className="code">{textOf(code)}</span>
+        </Fragment>
+      ))}
+    </span>
+  );
+}
+
+/** Returns the label that a code has in a field, where it is another than the code. */
+export function labelOfCode(field: Field | undefined, code: Json): string | undefined {
+  const label = field?.options?.find(({ value }) => value === code)?.label;
+  return label === code ? undefined : label;
 }
 
 /** Returns a value on one line; of an object in a list, what its fields hold. */
@@ -39,17 +62,19 @@ export function textOf(json: Json): string {
 export function Change({
   before,
   after,
+  field,
 }: {
   readonly before: Json | undefined;
   readonly after: Json | undefined;
+  readonly field?: Field | undefined;
 }) {
   return (
     <>
-      <Value json={before} />
+      <Value json={before} field={field} />
       <span className="arrow" aria-label="becomes">
         →
       </span>
-      <Value json={after} tone="will" />
+      <Value json={after} tone="will" field={field} />
     </>
   );
 }

@@ -15,6 +15,11 @@ interface VirtualRowsProps<T> {
   readonly more?: (() => void) | undefined;
 }
 
+/** So much is drawn above and below what is in sight: high rows hold more, and fewer of them will do. */
+const beyondPx = 240;
+/** How high rows of several kinds mostly are. */
+const usualPx = 58;
+
 /** A list that draws only the rows in sight, so that tens of thousands stay smooth. */
 export function VirtualRows<T>({
   items,
@@ -35,7 +40,7 @@ export function VirtualRows<T>({
       const item = items[index];
       return item === undefined ? 0 : rowHeight(item);
     },
-    overscan: 12,
+    overscan: Math.min(12, Math.ceil(beyondPx / (typeof rowHeight === 'number' ? rowHeight : usualPx))),
   });
   const lastInSight = useRef('');
   useEffect(() => {

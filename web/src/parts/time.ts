@@ -1,17 +1,19 @@
-const short = new Intl.DateTimeFormat('en-GB', {
-  day: '2-digit',
-  month: 'short',
-  hour: '2-digit',
-  minute: '2-digit',
-  second: '2-digit',
-});
+import { dateFormat, digits } from './habits';
 
-/** Returns an instant in the reader's zone, to the second. */
+const toMinute = { day: '2-digit', month: 'short', hour: '2-digit', minute: '2-digit' } as const;
+const toSecond = { ...toMinute, second: '2-digit' } as const;
+
+/** Returns an instant in the reader's zone and form, to the minute. */
+export function minuteTime(iso: string): string {
+  return dateFormat(toMinute).format(new Date(iso));
+}
+
+/** Returns an instant in the reader's zone and form, to the second. */
 export function shortTime(iso: string): string {
-  return short.format(new Date(iso));
+  return dateFormat(toSecond).format(new Date(iso));
 }
 
 /** “1 record”, “2 records”. */
 export function count(number: number, one: string, many: string = `${one}s`): string {
-  return `${number.toLocaleString('en')} ${number === 1 ? one : many}`;
+  return `${digits(number)} ${number === 1 ? one : many}`;
 }

@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
 import type { JobView } from '@vast-knot/core';
+import { digits } from './habits';
 
 /** How fast a job goes, and how long it will take; undefined before that can be told. */
 export interface Pace {
@@ -35,7 +36,7 @@ export function usePace({ id, state, done, total }: JobView): Pace | undefined {
 
 /** Returns a pace in words: “120 a second, 2 minutes left”. */
 export function paceText({ perSecond, left }: Pace): string {
-  const rate = perSecond >= 10 ? Math.round(perSecond).toLocaleString('en') : perSecond.toFixed(1);
+  const rate = perSecond >= 10 ? digits(Math.round(perSecond)) : perSecond.toFixed(1);
   return left === undefined ? `${rate} a second` : `${rate} a second, ${secondsText(left)} left`;
 }
 

@@ -1,4 +1,7 @@
-const here = Intl.DateTimeFormat().resolvedOptions().timeZone;
+import { zoneShown } from './habits';
 
-/** The zone that is offered at first: that of the reader, where it is that of a place. */
-export const zoneHere = here === 'UTC' ? 'Europe/London' : here;
+/** Returns the zone that is offered at first: that of the reader, where it is that of a place. */
+export function zoneHere(): string {
+  const zone = zoneShown();
+  return zone === 'UTC' ? 'Europe/London' : zone;
+}

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import type { WentOn } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { count } from '../parts/time';
+import { digits } from '../parts/habits';
 
 interface GoOnProps {
   /** Where it is asked for. */
@@ -12,10 +13,12 @@ interface GoOnProps {
   readonly what: string;
   /** How many changes wait. */
   readonly waiting: number;
+  /** Beside buttons of the usual size. */
+  readonly usual?: boolean;
 }
 
 /** Lets what is paused go on. Where something waits, it is asked whether that is done, in its order, or dropped. */
-export function GoOn({ path, what, waiting }: GoOnProps) {
+export function GoOn({ path, what, waiting, usual = false }: GoOnProps) {
   const [open, setOpen] = useState(false);
   const client = useQueryClient();
   const goOn = useMutation({
@@ -28,7 +31,12 @@ export function GoOn({ path, what, waiting }: GoOnProps) {
     <>
       <Popover opened={open} onChange={setOpen} width={340} trapFocus>
         <Popover.Target>
-          <Button variant="default" size="compact-sm" loading={goOn.isPending} onClick={press}>
+          <Button
+            variant="default"
+            {...(!usual && { size: 'compact-sm' })}
+            loading={goOn.isPending}
+            onClick={press}
+          >
             Go on
           </Button>
         </Popover.Target>
@@ -44,7 +52,7 @@ export function GoOn({ path, what, waiting }: GoOnProps) {
             What was dropped stands in the runs, and can be taken up there.
           </p>
           <Button variant="default" color="rust" loading={goOn.isPending} onClick={() => goOn.mutate(true)}>
-            Drop {waiting === 1 ? 'it' : `all ${waiting.toLocaleString('en')}`} and go on
+            Drop {waiting === 1 ? 'it' : `all ${digits(waiting)}`} and go on
           </Button>
         </Popover.Dropdown>
       </Popover>

@@ -8,6 +8,7 @@ import { useMay } from '../frame/useMay';
 import { isUnfinished, JobBar } from '../parts/JobBar';
 import { standingOrder, standingWords } from './standingWords';
 import { useReconcile } from './useReconcile';
+import { digits } from '../parts/habits';
 
 interface AfterPublishingProps {
   readonly rule: string;
@@ -67,11 +68,10 @@ function CountText({
   const all = Object.values(counts).reduce((sum, number) => sum + number, 0);
   const told = standingOrder
     .filter((standing) => counts[standing] > 0)
-    .map((standing) => `${counts[standing].toLocaleString('en')} ${standingWords[standing][1]}`);
+    .map((standing) => `${digits(counts[standing])} ${standingWords[standing][1]}`);
   return (
     <span>
-      {isUnfinished(look ?? undefined) ? 'So far, of' : 'Of'} {all.toLocaleString('en')} {plural}:{' '}
-      {told.join(', ')}.
+      {isUnfinished(look ?? undefined) ? 'So far, of' : 'Of'} {digits(all)} {plural}: {told.join(', ')}.
     </span>
   );
 }

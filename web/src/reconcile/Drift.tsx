@@ -10,8 +10,9 @@ import { SchedulePhrase, scheduleText } from '../parts/SchedulePhrase';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { zoneHere } from '../parts/zoneHere';
+import { digits } from '../parts/habits';
 
-const atFirst: Schedule = { at: '02:00', zone: zoneHere, days: [] };
+const atFirst = (): Schedule => ({ at: '02:00', zone: zoneHere(), days: [] });
 
 /** A rule that is looked at by the clock: when, and a line for each look with what it found. */
 export function Drift({ rule }: { readonly rule: RuleView }) {
@@ -21,7 +22,7 @@ export function Drift({ rule }: { readonly rule: RuleView }) {
     queryKey: keys.drift(rule.id),
     queryFn: () => ask<DriftView | null>(`/rules/${rule.id}/drift`),
   });
-  const [schedule, setSchedule] = useState(atFirst);
+  const [schedule, setSchedule] = useState(atFirst());
   const put = useMutation({
     mutationFn: (wanted: Schedule | null) =>
       ask<DriftView | null>(
@@ -108,7 +109,7 @@ export function Drift({ rule }: { readonly rule: RuleView }) {
 }
 
 function Line({ look: { due, look, counts, fresh, problem } }: { readonly look: DriftLook }) {
-  const number = (of: 'right' | 'changes' | 'cannot') => (counts?.[of] ?? 0).toLocaleString('en');
+  const number = (of: 'right' | 'changes' | 'cannot') => digits(counts?.[of] ?? 0);
   return (
     <tr>
       <td className="mono small">

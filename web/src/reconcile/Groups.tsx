@@ -13,6 +13,7 @@ import type { AddressChanges } from '../parts/useAddress';
 import { Value } from '../parts/Value';
 import { standingWords } from './standingWords';
 import { useReconcileGroups } from './useReconcile';
+import { digits } from '../parts/habits';
 
 interface GroupsProps {
   readonly id: string;
@@ -76,7 +77,7 @@ export function Groups({ id, filter, live, params, put }: GroupsProps) {
                 <span className="cut">
                   <GroupName group={group} />
                 </span>
-                <span className="mono number">{group.count.toLocaleString('en')}</span>
+                <span className="mono number">{digits(group.count)}</span>
                 <span
                   className="measure will"
                   style={{ width: `${(group.count / most) * 100}%` }}
@@ -112,9 +113,9 @@ function GroupName({ group: { filter, deed } }: { readonly group: ReconcileGroup
       {filter.before !== undefined && filter.after !== undefined && (
         <>
           {': '}
-          <Value json={JSON.parse(filter.before) as Json} />
+          <Value json={JSON.parse(filter.before) as Json} field={field} />
           <span className="arrow"> → </span>
-          <Value json={JSON.parse(filter.after) as Json} tone="will" />
+          <Value json={JSON.parse(filter.after) as Json} tone="will" field={field} />
         </>
       )}
     </>

@@ -27,7 +27,7 @@ export function LookView({ id }: { readonly id: string }) {
   if (look.isError) return <Failure error={look.error} again={() => void look.refetch()} />;
   const view = look.data;
   const all = records.data?.pages.flatMap((page) => page.records) ?? [];
-  const { total = 0, writable = 0 } = records.data?.pages[0] ?? {};
+  const { total = 0, writable } = records.data?.pages[0] ?? {};
   const refresh = () => {
     void look.refetch();
     void records.refetch();
@@ -48,9 +48,15 @@ export function LookView({ id }: { readonly id: string }) {
         <div className="page-head">
           <h1>{view.ruleName}</h1>
           <span className="small dim">beside what exists</span>
-          <a href={`/api/reconciles/${id}/report.csv`} download className="end small">
-            Report of every record (CSV)
-          </a>
+          <span className="end small">
+            <a href={`/api/reconciles/${id}/report.csv`} download>
+              Report of every record (CSV)
+            </a>
+            ,{' '}
+            <a href={`/api/reconciles/${id}/report.csv?guard=yes`} download>
+              for a spreadsheet
+            </a>
+          </span>
         </div>
         <Said view={view} />
         {view.look && <JobBar job={view.look} what="Records looked at" changed={refresh} />}

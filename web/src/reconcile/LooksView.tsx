@@ -12,6 +12,7 @@ import { Drift } from './Drift';
 import { BeginLook } from './BeginLook';
 import { standingWords } from './standingWords';
 import { useReconciles } from './useReconcile';
+import { digits } from '../parts/habits';
 
 /** The looks there were at what exists, the newest first, and the beginning of another one. */
 export function LooksView() {
@@ -69,11 +70,11 @@ function LookRow({ look }: { readonly look: ReconcileView }) {
       <td className="small">
         <span className="mono">{shortTime(lookedAt)}</span> by {askedBy}
       </td>
-      <td className="mono">{counts.changes.toLocaleString('en')}</td>
+      <td className="mono">{digits(counts.changes)}</td>
       <td className="small">
-        {written.toLocaleString('en')}
-        {skipped > 0 && `, ${skipped.toLocaleString('en')} left out`}
-        {failed > 0 && `, ${failed.toLocaleString('en')} failed`}
+        {digits(written)}
+        {skipped > 0 && `, ${digits(skipped)} left out`}
+        {failed > 0 && `, ${digits(failed)} failed`}
       </td>
       <td>
         <Standing look={look} />
@@ -96,7 +97,7 @@ function Standing({ look: { look, writing, counts, written } }: { readonly look:
     const [tone, word] = standingWords.cannot;
     return (
       <Verdict tone={tone}>
-        {counts.cannot.toLocaleString('en')} {word}
+        {digits(counts.cannot)} {word}
       </Verdict>
     );
   }

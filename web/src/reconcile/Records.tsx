@@ -100,14 +100,15 @@ function Difference({
   const type = systems
     .find((each) => each.key === system)
     ?.recordTypes.find(({ name }) => name === recordType);
+  const field = type && fieldAt(type.fields, path);
   return (
     <span className="difference">
       <span>
         <SystemTag system={system} /> {deed === 'create' ? 'new' : <span className="mono small">{id}</span>}{' '}
-        {path === '' ? (type?.label ?? recordType) : ((type && fieldAt(type.fields, path)?.label) ?? path)}
+        {path === '' ? (type?.label ?? recordType) : (field?.label ?? path)}
       </span>
-      <span>{deed === 'remove' ? 'is there' : <Value json={before} />}</span>
-      <span>{deed === 'remove' ? 'is removed' : <Value json={after} tone="will" />}</span>
+      <span>{deed === 'remove' ? 'is there' : <Value json={before} field={field} />}</span>
+      <span>{deed === 'remove' ? 'is removed' : <Value json={after} tone="will" field={field} />}</span>
     </span>
   );
 }

@@ -2,6 +2,7 @@ import type { ReconcileFilter, ReconcileView } from '@vast-knot/core';
 import type { AddressChanges } from '../parts/useAddress';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
 import { standingOrder, standingWords } from './standingWords';
+import { digits } from '../parts/habits';
 
 interface StandingsProps {
   readonly view: ReconcileView;
@@ -67,7 +68,7 @@ function Bar({ pressed, press, tone, word, number, share }: BarProps) {
   return (
     <button type="button" className="standing-bar" aria-pressed={pressed} onClick={press}>
       <Verdict tone={tone}>{word}</Verdict>
-      <span className="mono number">{number.toLocaleString('en')}</span>
+      <span className="mono number">{digits(number)}</span>
       <span className={`measure ${tone}`} style={{ width: `${share * 100}%` }} aria-hidden />
     </button>
   );

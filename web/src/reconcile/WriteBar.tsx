@@ -6,12 +6,13 @@ import { ask, sentenceOf } from '../api/client';
 import { useMay } from '../frame/useMay';
 import { count } from '../parts/time';
 import { isUnfinished } from '../parts/JobBar';
+import { digits } from '../parts/habits';
 
 interface WriteBarProps {
   readonly view: ReconcileView;
   readonly filter: ReconcileFilter;
-  /** How many of the listed records can be written. */
-  readonly writable: number;
+  /** How many of the listed records can be written; undefined until they are counted. */
+  readonly writable: number | undefined;
   readonly marked: ReadonlySet<string>;
   readonly begun: () => void;
   readonly clear: () => void;
@@ -53,21 +54,21 @@ export function WriteBar({ view, filter, writable, marked, begun, clear }: Write
               Write the {count(marked.size, 'marked record')}
             </Button>
           )}
-          <Button
-            {...(marked.size > 0 ? { variant: 'default' } : { color: 'ember' })}
-            disabled={writable === 0}
-            onClick={() => setAsking('listed')}
-          >
-            {all
-              ? `Write all ${writable.toLocaleString('en')}`
-              : `Write the ${writable.toLocaleString('en')} that are listed`}
-          </Button>
+          {writable !== undefined && (
+            <Button
+              {...(marked.size > 0 ? { variant: 'default' } : { color: 'ember' })}
+              disabled={writable === 0}
+              onClick={() => setAsking('listed')}
+            >
+              {all ? `Write all ${digits(writable)}` : `Write the ${digits(writable)} that are listed`}
+            </Button>
+          )}
         </>
       )}
       {asking !== undefined && (
         <span className="note" role="alertdialog" aria-label="Write now?">
-          {count(asking === 'marked' ? marked.size : writable, 'record')} will be written for. What changed
-          since it was looked at is left out.{' '}
+          {count(asking === 'marked' ? marked.size : (writable ?? 0), 'record')} will be written for. What
+          changed since it was looked at is left out.{' '}
           <Button size="xs" color="ember" loading={write.isPending} onClick={() => write.mutate(asking)}>
             Write now
           </Button>{' '}

@@ -1,14 +1,12 @@
 import { useDebouncedValue } from '@mantine/hooks';
-import { memo, useMemo } from 'react';
+import { memo } from 'react';
 import { Link } from 'react-router';
-import { sameRule, type Rule, type RuleBody, type RuleView, type Sample } from '@vast-knot/core';
-import { useKnown, useRules, useWholeSamples } from '../api/queries';
+import { sameRule, type RuleBody, type RuleView } from '@vast-knot/core';
 import type { VerdictChange } from '../bench/replay';
-import { publishedOf } from '../bench/rulesAgainst';
 import { sampleVerdicts } from '../bench/SampleRow';
 import { count } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
-import { useWork } from '../work/useWork';
+import { useVerdicts } from './versions/useVerdicts';
 
 /** How long a rule must stay as it is before its samples are replayed. */
 const settledMs = 700;
@@ -20,19 +18,8 @@ interface PublishEffectsProps {
 
 /** The verdicts of the samples that the rule may have a part in, and which of them publishing the draft would change. */
 export const PublishEffects = memo(function PublishEffects({ rule, body }: PublishEffectsProps) {
-  const { known } = useKnown();
-  const samples = useWholeSamples().data;
-  const rules = useRules().data;
   const [settled] = useDebouncedValue(body, settledMs);
-  const input = useMemo(() => {
-    if (!samples || !rules) return undefined;
-    const now = publishedOf(rules);
-    const draft: Rule = { ...settled, id: rule.id, version: 0 };
-    const kept = now.some(({ id }) => id === rule.id);
-    const then = kept ? now.map((each) => (each.id === rule.id ? draft : each)) : [...now, draft];
-    return { now, then, samples: samples.filter((sample) => concerns(sample, settled)) };
-  }, [samples, rules, settled, rule.id]);
-  const { output } = useWork('verdictChanges', input, known);
+  const output = useVerdicts({ rule, one: rule.published?.body, other: settled });
   if (!output || output.length === 0) {
     return (
       <section className="effects" aria-label="Samples of this rule">
@@ -67,10 +54,3 @@ export const PublishEffects = memo(function PublishEffects({ rule, body }: Publi
     </section>
   );
 });
-
-/** Returns whether a sample has records that could start the rule, its own or one that others write. */
-function concerns({ event, records }: Sample, { trigger }: RuleBody): boolean {
-  const starts = ({ system, recordType }: Sample['event']['ref']) =>
-    system === trigger.system && recordType === trigger.recordType;
-  return starts(event.ref) || records.some(({ ref }) => starts(ref));
-}

@@ -8,7 +8,7 @@ import { worker } from '../work/worker';
 const rule = viewOf(ruleWith([line('name', 'UPPER(name)'), line('zone', 'TABLE("Zones", town, "zone")')]));
 const saved = ({ body }: Asked) => ({ ...rule, draft: body as RuleBody, revision: 2 });
 
-function openSheet(role: 'administrator' | 'reader' = 'administrator') {
+function openSheet(role: 'administrator' | 'viewer' = 'administrator') {
   const server = new FakeServer({
     ...worldAnswers(rule, [sample], role),
     'PUT /rules/r/draft': saved,
@@ -80,18 +80,29 @@ test('a mistake stands in the row it is about, and its fix mends it', async () =
   await waitFor(() => expect(formulaOf(latestDraft(server), 'name')).toBe('UPPER(name)'), { timeout: 5000 });
 });
 
-test('a draft that somebody else changed says so, and keeps what was typed', async () => {
+test('a draft that somebody else changed says who, shows both, and keeps what was typed until one chooses', async () => {
   const { server, user } = openSheet();
-  const detail = 'Somebody else changed the rule in between; load it again.';
+  const detail = 'una changed the rule meanwhile.';
+  await row('name');
   server.answer({
     'PUT /rules/r/draft': new FakeResponse(412, { status: 412, title: 'Changed in between', detail }),
+    'GET /rules/r': {
+      ...rule,
+      revision: 7,
+      changedBy: 'una',
+      draft: { ...rule.draft, note: 'As una said.' },
+    },
   });
   await user.click(within(await row('name')).getByLabelText('Formula for name'));
   write('Formula for name', '"mine"');
-  expect(
-    (await screen.findAllByText(new RegExp('Somebody else changed'), {}, { timeout: 5000 })).length,
-  ).toBeGreaterThan(0);
+  const both = await screen.findByRole('alert', { name: 'Changed by somebody else' }, { timeout: 5000 });
+  expect(both.textContent).toContain('una changed this rule meanwhile.');
+  expect(within(both).getByText('As una said.')).toBeTruthy();
   expect(cells(await row('name'))[3]).toBe('mine');
+  server.answer({ 'PUT /rules/r/draft': (asked: Asked) => ({ ...saved(asked), revision: 8 }) });
+  await user.click(within(both).getByRole('button', { name: 'Save mine over it' }));
+  await waitFor(() => expect(server.of('PUT', '/rules/r/draft').at(-1)?.ifMatch).toBe('"7"'));
+  await waitFor(() => expect(screen.queryByRole('alert', { name: 'Changed by somebody else' })).toBeNull());
 });
 
 test('a page of something between that answers in place of the server is told of in a sentence', async () => {
@@ -105,7 +116,7 @@ test('a page of something between that answers in place of the server is told of
 });
 
 test('somebody who may only read sees all of it and can change nothing', async () => {
-  const { server, user } = openSheet('reader');
+  const { server, user } = openSheet('viewer');
   const name = await row('name');
   await waitFor(() => expect(cells(name)[3]).toBe('FISH'));
   expect(within(name).getByLabelText('Formula for name').getAttribute('aria-readonly')).toBe('true');

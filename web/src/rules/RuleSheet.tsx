@@ -13,6 +13,7 @@ import {
   type RuleView,
   type SystemView,
 } from '@vast-knot/core';
+import { useMay } from '../frame/useMay';
 import { parseLineKey } from './lineKey';
 import type { Known } from '../work/known';
 import { ActionView, stepsOfAction } from './actions/ActionView';
@@ -23,11 +24,13 @@ import { DragArea, type OnDrop } from './drag/DragArea';
 import { dropOnto } from './drag/dropOnto';
 import { FindingNotes } from './findings/FindingNote';
 import { insertInto } from './formula/FormulaEditor';
-import { Keys } from './Keys';
 import { Ledger } from './ledger/Ledger';
 import { useLedgerView } from './ledger/useLedgerView';
+import { useAboutValue } from './live/useAboutValue';
 import { useReach } from './live/useReach';
 import { OnError } from './OnError';
+import { PartPlace } from './part/PartPlace';
+import { usePartClipboard } from './part/usePartClipboard';
 import { SamplePane } from './SamplePane';
 import { StateProvider, ToolsProvider, type SheetTools } from './SheetContext';
 import { SheetHead } from './SheetHead';
@@ -76,20 +79,26 @@ function Sheet({
   const onUse = useCallback((path: string) => {
     if (editor.current) insertInto(editor.current, printPath(path.split('.')));
   }, []);
-  const [keysShown, setKeysShown] = useState(false);
-  const showKeys = useCallback(() => setKeysShown(true), []);
-  useSheetKeys({ undo: draft.undo, redo: draft.redo, stepSample: samples.step, showKeys });
+  useSheetKeys({ undo: draft.undo, redo: draft.redo, stepSample: samples.step });
 
+  const bodyRef = useRef(body);
+  useEffect(() => {
+    bodyRef.current = body;
+  }, [body]);
+  const aboutValue = useAboutValue({ body, sample: samples.present, reach, systems });
   const tools = useMemo(
     (): SheetTools => ({
       systems,
       surroundings,
       edit,
+      current: () => bodyRef.current,
       fix: ({ fix }) => fix && edit((before) => applyFix(before, fix)),
       onEditor,
+      aboutValue,
     }),
-    [systems, surroundings, edit, onEditor],
+    [systems, surroundings, edit, onEditor, aboutValue],
   );
+  usePartClipboard(tools, useMay('rules.edit'));
   useEffect(() => {
     dropRef.current = (dragged, place) => edit((before) => dropOnto(before, dragged, place));
   }, [dropRef, edit]);
@@ -109,7 +118,6 @@ function Sheet({
               current={work.current}
               unchecked={work.unchecked}
               goTo={setActive}
-              showKeys={showKeys}
             />
             <Clauses
               body={body}
@@ -150,8 +158,8 @@ function Sheet({
               />
             ) : (
               <StateProvider key={at} value={state}>
-                <div className="clause wide" data-action={at}>
-                  <div>
+                <PartPlace of="actions" at={at} className="clause wide">
+                  <div data-action={at}>
                     <ActionView
                       at={at}
                       action={action}
@@ -166,7 +174,7 @@ function Sheet({
                       onFix={tools.fix}
                     />
                   </div>
-                </div>
+                </PartPlace>
               </StateProvider>
             );
           })}
@@ -182,6 +190,7 @@ function Sheet({
           />
         ) : (
           <SamplePane
+            trigger={body.trigger}
             samples={samples.list}
             sample={samples.present}
             type={surroundings.catalog.recordType(body.trigger.system, body.trigger.recordType)}
@@ -193,7 +202,6 @@ function Sheet({
           />
         )}
       </div>
-      <Keys opened={keysShown} onClose={() => setKeysShown(false)} />
     </ToolsProvider>
   );
 }

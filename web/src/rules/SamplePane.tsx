@@ -2,13 +2,15 @@ import { ActionIcon, Select } from '@mantine/core';
 import { IconChevronLeft, IconChevronRight } from '@tabler/icons-react';
 import { memo } from 'react';
 import { Link } from 'react-router';
-import type { RecordType, RuleReport, Sample, SampleSummary } from '@vast-knot/core';
+import type { RecordType, RuleReport, Sample, SampleSummary, Trigger } from '@vast-knot/core';
+import { NoSample } from './NoSample';
 import { useValueDrag } from './drag/useLineDrag';
 import { Payload } from '../parts/Payload';
 import { SystemTag } from '../parts/SystemTag';
 import { Verdict } from '../parts/Verdict';
 
 interface SamplePaneProps {
+  readonly trigger: Trigger;
   readonly samples: readonly SampleSummary[];
   readonly sample: Sample | undefined;
   readonly type: RecordType | undefined;
@@ -23,15 +25,12 @@ interface SamplePaneProps {
 
 /** The present sample beside the sheet: its payload, and what the rule would do with it. */
 export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
-  const { samples, sample, type, report, unanswered, choose, step, onUse } = props;
+  const { trigger, samples, sample, type, report, unanswered, choose, step, onUse } = props;
   return (
     <aside aria-label="Sample" className="sample-pane">
       <h2>Sample</h2>
       {!sample ? (
-        <p className="dim">
-          No sample of this record type is kept yet. Open one of its <Link to="/runs">runs</Link> and press
-          “Replay on the bench”; it then shows here what this rule would write.
-        </p>
+        <NoSample trigger={trigger} type={type} choose={choose} />
       ) : (
         <>
           <div className="side-by-side">

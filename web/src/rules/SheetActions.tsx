@@ -1,5 +1,5 @@
 import { ActionIcon, Button, Tooltip } from '@mantine/core';
-import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard } from '@tabler/icons-react';
+import { IconArrowBackUp, IconArrowForwardUp } from '@tabler/icons-react';
 import { memo } from 'react';
 import { useMay } from '../frame/useMay';
 
@@ -11,23 +11,36 @@ interface SheetActionsProps extends StepsProps {
   readonly runs: boolean;
   readonly withdrawing: boolean;
   readonly onWithdraw: () => void;
+  /** What is being asked before it is done. */
+  readonly asks: 'publish' | 'stop' | undefined;
 }
 
 /** What can be done with the whole sheet. */
 export function SheetActions(props: SheetActionsProps) {
-  const { undo, redo, showKeys, publishLabel, publishable, publishing, onPublish, runs, withdrawing } = props;
+  const { undo, redo, publishLabel, publishable, publishing, onPublish, runs, withdrawing } = props;
   const mayPublish = useMay('rules.publish');
   return (
     <>
-      <UndoRedo undo={undo} redo={redo} showKeys={showKeys} />
+      <UndoRedo undo={undo} redo={redo} />
       {mayPublish && (
         <>
           {runs && (
-            <Button variant="subtle" onClick={() => props.onWithdraw()} loading={withdrawing}>
+            <Button
+              variant="subtle"
+              aria-expanded={props.asks === 'stop'}
+              onClick={() => props.onWithdraw()}
+              loading={withdrawing}
+            >
               Stop running
             </Button>
           )}
-          <Button color="ember" disabled={!publishable} onClick={() => onPublish()} loading={publishing}>
+          <Button
+            color="ember"
+            aria-expanded={props.asks === 'publish'}
+            disabled={!publishable}
+            onClick={() => onPublish()}
+            loading={publishing}
+          >
             {publishLabel}
           </Button>
         </>
@@ -39,18 +52,12 @@ export function SheetActions(props: SheetActionsProps) {
 interface StepsProps {
   readonly undo: (() => void) | undefined;
   readonly redo: (() => void) | undefined;
-  readonly showKeys: () => void;
 }
 
-const UndoRedo = memo(function UndoRedo({ undo, redo, showKeys }: StepsProps) {
+const UndoRedo = memo(function UndoRedo({ undo, redo }: StepsProps) {
   const mayChange = useMay('rules.edit');
   return (
     <>
-      <Tooltip label="Keys (?)">
-        <ActionIcon variant="subtle" aria-label="Keys of the rule sheet" onClick={showKeys}>
-          <IconKeyboard size={16} />
-        </ActionIcon>
-      </Tooltip>
       {mayChange && (
         <>
           <Tooltip label="Undo (Ctrl+Z)">

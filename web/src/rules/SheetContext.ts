@@ -2,6 +2,7 @@ import type { EditorView } from '@codemirror/view';
 import { createContext, useContext } from 'react';
 import type { Finding, RuleBody, RuleProblem, Scope, Surroundings, SystemView } from '@vast-knot/core';
 import type { FormulaMistake } from './formula/FormulaEditor';
+import type { AboutValue } from './formula/formulaLanguage';
 
 /** What stays the same while a rule is edited, so that what uses it alone is not drawn anew with every keystroke. */
 export interface SheetTools {
@@ -9,8 +10,12 @@ export interface SheetTools {
   readonly surroundings: Surroundings;
   /** Changes the draft; changes of one `part` that follow each other are one step of undo. */
   readonly edit: (change: (body: RuleBody) => RuleBody, part?: string) => void;
+  /** Returns the draft as it stands, to be asked when something is pressed. */
+  readonly current: () => RuleBody;
   readonly fix: (finding: Finding) => void;
   readonly onEditor: (view: EditorView) => void;
+  /** Says where a value comes from that a formula names, and what it is for the present sample. */
+  readonly aboutValue: (path: readonly string[]) => AboutValue | undefined;
 }
 
 /** The draft as it stands, and what is wrong with it. */

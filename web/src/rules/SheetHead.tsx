@@ -1,11 +1,15 @@
-import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useDeferredValue, useMemo } from 'react';
+import { useDeferredValue, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { sameRule, type Finding, type RuleView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
+import { AlsoHere } from '../parts/AlsoHere';
+import { TheirDraft } from '../parts/TheirDraft';
+import { Differences } from './versions/Differences';
 import { count } from '../parts/time';
+import { tell } from '../parts/toast';
+import { useAddress } from '../parts/useAddress';
 import { RulePause } from '../pauses/RulePause';
 import { AfterPublishing } from '../reconcile/AfterPublishing';
 import { FindingsList } from './findings/FindingsList';
@@ -13,6 +17,7 @@ import { PublishEffects } from './PublishEffects';
 import { SheetActions } from './SheetActions';
 import { SheetName } from './SheetName';
 import type { Draft } from './useDraft';
+import { PublishPanel, StopPanel } from './versions/PublishPanel';
 
 interface SheetHeadProps {
   readonly rule: RuleView;
@@ -23,23 +28,41 @@ interface SheetHeadProps {
   /** Why there are no findings yet. */
   readonly unchecked: string | undefined;
   readonly goTo: (line: string) => void;
-  readonly showKeys: () => void;
 }
 
 /** The rule's name, how it stands, undo and redo, and what puts the draft in force. */
-export function SheetHead({ rule, draft, findings, current, unchecked, goTo, showKeys }: SheetHeadProps) {
+export function SheetHead({ rule, draft, findings, current, unchecked, goTo }: SheetHeadProps) {
   const client = useQueryClient();
+  /** What is asked before the press counts. */
+  const [params, put] = useAddress();
+  const [asks, setAsks] = useState<'publish' | 'stop' | undefined>(
+    params.get('ask') === 'publish' ? 'publish' : undefined,
+  );
+  const close = () => {
+    setAsks(undefined);
+    put({ ask: '' });
+  };
   const done = (view: RuleView) => {
+    close();
     client.setQueryData(keys.rule(rule.id), view);
+    void client.invalidateQueries({ queryKey: keys.ruleHistory(rule.id) });
     void client.invalidateQueries({ queryKey: keys.rules, exact: true });
   };
   const publish = useMutation({
-    mutationFn: async () =>
-      ask<RuleView>(`/rules/${rule.id}/publish`, { method: 'POST', ifMatch: await draft.settle() }),
-    onSuccess: done,
+    mutationFn: async (note: string) =>
+      ask<RuleView>(`/rules/${rule.id}/publish`, {
+        method: 'POST',
+        body: { note },
+        ifMatch: await draft.settle(),
+      }),
+    onSuccess: (view) => {
+      done(view);
+      if (view.asked) tell('Somebody else who may publish is asked to. Until then it stays as it was.');
+    },
   });
   const withdraw = useMutation({
-    mutationFn: () => ask<RuleView>(`/rules/${rule.id}/published`, { method: 'DELETE' }),
+    mutationFn: (why: string) =>
+      ask<RuleView>(`/rules/${rule.id}/published?${new URLSearchParams({ why })}`, { method: 'DELETE' }),
     onSuccess: done,
   });
   const errors = findings.filter(({ severity }) => severity === 'error').length;
@@ -61,14 +84,14 @@ export function SheetHead({ rule, draft, findings, current, unchecked, goTo, sho
         <SheetActions
           undo={draft.undo}
           redo={draft.redo}
-          showKeys={showKeys}
           publishLabel={warnings > 0 && !same ? `Publish with ${count(warnings, 'warning')}` : 'Publish'}
-          publishable={errors === 0 && !same && current}
+          publishable={errors === 0 && !same && current && rule.revision > 0}
           publishing={publish.isPending}
-          onPublish={publish.mutate}
+          onPublish={() => setAsks(asks === 'publish' ? undefined : 'publish')}
           runs={rule.published !== null}
           withdrawing={withdraw.isPending}
-          onWithdraw={withdraw.mutate}
+          onWithdraw={() => setAsks(asks === 'stop' ? undefined : 'stop')}
+          asks={asks}
         />
       </SheetName>
       <div className="standing">
@@ -81,13 +104,39 @@ export function SheetHead({ rule, draft, findings, current, unchecked, goTo, sho
           <span className="value wrong">{count(errors, 'error')} to mend before this can be published.</span>
         )}
         <RulePause rule={rule} />
-        <Link to={`/reconcile?rule=${rule.id}`} className="small">
-          Beside the records that exist
-        </Link>
-        <Link to={`/rules/${rule.id}/take-back`} className="small">
-          Take back what it wrote
-        </Link>
+        {rule.revision > 0 && <AlsoHere kind="rule" of={rule.id} />}
+        {rule.asked && (
+          <span className="value will">
+            {rule.asked.by} asks for this to be published
+            {rule.asked.note === '' ? '' : `: ${rule.asked.note}`}
+          </span>
+        )}
+        {rule.revision > 0 && (
+          <>
+            <Link to={`/rules/${rule.id}/versions`} className="small">
+              Versions
+            </Link>
+            <Link to={`/reconcile?rule=${rule.id}`} className="small">
+              Beside the records that exist
+            </Link>
+            <Link to={`/rules/${rule.id}/take-back`} className="small">
+              Take back what it wrote
+            </Link>
+          </>
+        )}
       </div>
+      {asks === 'publish' && (
+        <PublishPanel
+          rule={rule}
+          body={body}
+          publishing={publish.isPending}
+          publish={publish.mutate}
+          close={close}
+        />
+      )}
+      {asks === 'stop' && (
+        <StopPanel rule={rule} stopping={withdraw.isPending} stop={withdraw.mutate} close={close} />
+      )}
       <PublishEffects rule={rule} body={body} />
       {publish.isSuccess && rule.published && same && (
         <AfterPublishing
@@ -98,20 +147,29 @@ export function SheetHead({ rule, draft, findings, current, unchecked, goTo, sho
           recordType={body.trigger.recordType}
         />
       )}
+      {withdraw.isError && (
+        <div className="note wrong" role="alert">
+          {sentenceOf(withdraw.error)}
+        </div>
+      )}
       {publish.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(publish.error)}
         </div>
       )}
-      {(draft.saving === 'failed' || draft.saving === 'conflict') && (
+      {(draft.saving === 'failed' || (draft.saving === 'conflict' && !draft.theirs)) && (
         <div className="note wrong" role="alert">
-          The draft is not saved: {draft.problem}{' '}
-          {draft.saving === 'conflict' && (
-            <Button variant="subtle" color="rust" onClick={() => window.location.reload()}>
-              Load it again
-            </Button>
-          )}
+          The draft is not saved: {draft.problem}
         </div>
+      )}
+      {draft.theirs && (
+        <TheirDraft what="this rule" theirs={draft.theirs}>
+          <Differences
+            before={draft.theirs.body}
+            after={draft.body}
+            names={['Theirs, as it is now', 'Yours']}
+          />
+        </TheirDraft>
       )}
     </header>
   );

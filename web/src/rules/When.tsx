@@ -1,6 +1,7 @@
 import { memo } from 'react';
 import { Checkbox, MultiSelect } from '@mantine/core';
 import {
+  article,
   labelAt,
   leafFields,
   watchableFields,
@@ -59,7 +60,7 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
     <div className="clause">
       <span className="word">When</span>
       <span>
-        a{' '}
+        {article(type?.label ?? trigger.recordType)}{' '}
         <Phrase
           says={type?.label.toLowerCase() ?? trigger.recordType}
           label="Record type that starts the rule"

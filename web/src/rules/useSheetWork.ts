@@ -82,7 +82,11 @@ export function useSheetWork(
     report,
     unanswered:
       replayed.error ??
-      (replayed.output ? 'Nothing is computed while the rule has mistakes.' : 'Being computed …'),
+      (!compilation.ok
+        ? 'Nothing is computed while the rule has mistakes.'
+        : replayed.output && replayed.current
+          ? 'The rule has no part in this sample.'
+          : 'Being computed …'),
   };
 }
 

@@ -4,6 +4,7 @@ import type { RunDetail } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { useMay } from '../frame/useMay';
 import { count } from '../parts/time';
+import { digits } from '../parts/habits';
 
 interface RunProgressProps {
   readonly id: string;
@@ -26,8 +27,8 @@ export function RunProgress({ id, progress }: RunProgressProps) {
             color="ember"
           />
           <span className="small">
-            {progress.written.toLocaleString('en')} of {count(progress.planned, 'record')} written; other
-            records are not held up
+            {digits(progress.written)} of {count(progress.planned, 'record')} written; other records are not
+            held up
           </span>
         </>
       )}

@@ -4,6 +4,7 @@ import type { RunTimes as Times } from '@vast-knot/core';
 import { ask } from '../api/client';
 import { keys, runQuery } from '../api/queries';
 import type { AddressChanges } from '../parts/useAddress';
+import { digits } from '../parts/habits';
 
 const TimesChart = lazy(async () => ({ default: (await import('../parts/TimesChart')).TimesChart }));
 
@@ -35,9 +36,7 @@ export function RunTimes({ params, put }: RunTimesProps) {
         />
       </Suspense>
       {newest !== null && (
-        <p className="small dim flush">
-          The newest {newest.toLocaleString('en')} are counted; there are more.
-        </p>
+        <p className="small dim flush">The newest {digits(newest)} are counted; there are more.</p>
       )}
     </section>
   );

@@ -1,4 +1,5 @@
 import type { RunDetail } from '@vast-knot/core';
+import { digits } from '../parts/habits';
 
 /** How long each part of a run took: until it was computed, until the first and the last record were written, until it ended. */
 export function RunTook({ run }: { readonly run: RunDetail }) {
@@ -20,5 +21,5 @@ export function RunTook({ run }: { readonly run: RunDetail }) {
 function lengthText(milliseconds: number): string {
   const ms = Math.max(0, milliseconds);
   if (ms < 1000) return `${ms} ms`;
-  return ms < 120_000 ? `${(ms / 1000).toFixed(1)} s` : `${Math.round(ms / 60_000).toLocaleString('en')} min`;
+  return ms < 120_000 ? `${(ms / 1000).toFixed(1)} s` : `${digits(Math.round(ms / 60_000))} min`;
 }

@@ -98,7 +98,7 @@ export function RunView({ id }: { readonly id: string }) {
         </section>
       )}
       {data.outcome.some(({ state }) => state === 'written') && <InTheSystems run={data.id} />}
-      {data.report && data.outcome.some(({ depth }) => depth > 0) && (
+      {data.report?.rules.some(({ depth }) => depth > 0) && (
         <Cascade report={data.report} writes={data.outcome} />
       )}
       {data.report && !data.event?.undoes && <RunRules run={data} report={data.report} />}

@@ -1,5 +1,5 @@
 import { screen, waitFor } from '@testing-library/react';
-import type { ChangeEvent, Role, RunDetail, RunPage, RunSummary, WriteView } from '@vast-knot/core';
+import type { ChangeEvent, RunDetail, RunPage, RunSummary, WriteView } from '@vast-knot/core';
 import { FakeServer, openApp, viewOf, worldAnswers } from '../testing/app';
 import { ruleWith } from '../work/testWorld';
 
@@ -52,7 +52,7 @@ beforeAll(() => {
   Object.defineProperty(HTMLElement.prototype, 'clientWidth', { value: 900 });
 });
 
-function open(at: string, answers: Readonly<Record<string, unknown>>, role?: Role) {
+function open(at: string, answers: Readonly<Record<string, unknown>>, role?: string) {
   const server = new FakeServer({ ...worldAnswers(viewOf(ruleWith([])), [], role), ...answers });
   return { server, ...openApp(at) };
 }
@@ -149,7 +149,7 @@ test('a reader looks at runs and can neither stop nor repeat them', async () => 
       'GET /runs': page(),
       'GET /runs/7': detail({ state: 'waiting', result: null, progress: { written: 1, planned: 3 } }),
     },
-    'reader',
+    'viewer',
   );
   expect(await screen.findByText(/1 of 3 records written/)).toBeTruthy();
   expect(screen.queryByRole('button', { name: /Stop|Try again|Replay/ })).toBeNull();

@@ -1,5 +1,6 @@
 import { MultiSelect, Select, TextInput } from '@mantine/core';
 import { jsonNumber, type Field, type Json } from '@vast-knot/core';
+import { DateField, isDay } from '../parts/DateField';
 import { textOf } from '../parts/Value';
 
 export interface FieldInputProps {
@@ -55,11 +56,23 @@ export function OneInput({ field, label, json, changed, onChange, onEnter }: Fie
       />
     );
   }
+  const held = json === null || json === undefined ? '' : textOf(json);
+  // What is no day is shown as it is, to be mended.
+  if (field.type === 'date' && (held === '' || isDay(held)))
+    return (
+      <DateField
+        label={label}
+        value={held}
+        onChange={(day) => onChange(day === '' ? null : day)}
+        styles={look.styles}
+        onEnter={onEnter}
+      />
+    );
   const isNumber = field.type === 'integer' || field.type === 'decimal';
   return (
     <TextInput
       {...look}
-      value={json === null || json === undefined ? '' : textOf(json)}
+      value={held}
       placeholder="blank"
       onChange={(event) => onChange(typed(event.currentTarget.value, isNumber))}
       onKeyDown={(event) => {

@@ -1,7 +1,7 @@
 import { Button, Select, TextInput } from '@mantine/core';
 import { IconArrowLeft, IconSearch } from '@tabler/icons-react';
 import { useState } from 'react';
-import { leafFields, type RecordType, type RecordView } from '@vast-knot/core';
+import { labelAt, leafFields, type RecordType, type RecordView, readPath } from '@vast-knot/core';
 import { useRecords, useSystems } from '../api/queries';
 import { useMay } from '../frame/useMay';
 import { SystemTag } from '../parts/SystemTag';
@@ -127,14 +127,25 @@ function RecordList({ type, state, onState }: { readonly type: RecordType } & Om
     <button type="button" className="row record-row" onClick={() => onState({ ...state, id: ref.id })}>
       <span className="mono">{ref.id}</span>
       <span className="cut">{String(record[type.nameField] ?? '')}</span>
-      {extra.map(({ path }) => (
+      {extra.map(({ path, field }) => (
         <span key={path} className="cut">
-          <Value json={record[path]} />
+          <Value json={readPath(record, path)} field={field} />
         </span>
       ))}
     </button>
   );
   const more =
     records.hasNextPage && !records.isFetchingNextPage ? () => void records.fetchNextPage() : undefined;
-  return <VirtualRows items={all} rowHeight={32} label={type.plural} row={row} more={more} />;
+  return (
+    <div className="record-list">
+      <div className="row record-row heads">
+        {[type.idField, type.nameField, ...extra.map(({ path }) => path)].map((path, at) => (
+          <span key={`${path} ${at}`} className="cut" title={path}>
+            {labelAt(type.fields, path)}
+          </span>
+        ))}
+      </div>
+      <VirtualRows items={all} rowHeight={32} label={type.plural} row={row} more={more} />
+    </div>
+  );
 }

@@ -1,6 +1,7 @@
 import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import {
   leafFields,
   readPath,
@@ -17,7 +18,9 @@ import { useMay } from '../frame/useMay';
 import { Failure, Loading } from '../parts/states';
 import { FieldValue } from '../parts/FieldValue';
 import { FieldInput } from './FieldInput';
+import { RulesNow } from './run/RulesNow';
 import { RunRule } from './run/RunRule';
+import { WouldHappen } from './run/WouldHappen';
 import { Timeline } from './Timeline';
 import { lastWrite, WrittenBy } from './WrittenBy';
 
@@ -33,10 +36,13 @@ export function RecordSheet({
   const arrived = useArrivals(recordRef);
   const mayChange = useMay('records.change');
   const mayAsk = useMay('rules.preview');
+  const maySample = useMay('samples.change');
   const timeline = useTimeline(recordRef).data;
   const client = useQueryClient();
   /** The field whose history is asked for. */
   const [asked, setAsked] = useState('');
+  /** What is asked of the rules. */
+  const [asking, setAsking] = useState<'now' | 'if'>();
   const [edits, setEdits] = useState<Readonly<Record<string, Json>>>({});
   const save = useMutation({
     mutationFn: (view: RecordView) =>
@@ -61,8 +67,31 @@ export function RecordSheet({
         <span className="mono dim">
           {type.label} {recordRef.id}
         </span>
+        {maySample && (
+          <Link
+            to={`/bench/new?of=${encodeURIComponent(`${recordRef.system}/${recordRef.recordType}/${recordRef.id}`)}`}
+            className="small"
+          >
+            Make a sample of it
+          </Link>
+        )}
+        {mayAsk && edited === 0 && (
+          <Button
+            variant="subtle"
+            size="compact-sm"
+            aria-expanded={asking === 'now'}
+            onClick={() => setAsking(asking === 'now' ? undefined : 'now')}
+          >
+            Run the rules now
+          </Button>
+        )}
         {edited > 0 && (
           <span className="end">
+            {mayAsk && (
+              <Button variant="default" aria-expanded={asking === 'if'} onClick={() => setAsking('if')}>
+                What would happen?
+              </Button>
+            )}
             <Button variant="subtle" onClick={() => setEdits({})}>
               Undo
             </Button>
@@ -73,6 +102,17 @@ export function RecordSheet({
         )}
       </div>
       {mayAsk && <RunRule type={type} recordRef={recordRef} />}
+      {asking === 'now' && <RulesNow recordRef={recordRef} onClose={() => setAsking(undefined)} />}
+      {asking === 'if' && edited > 0 && (
+        <WouldHappen
+          // Asked anew for what is typed by now.
+          key={JSON.stringify(edits)}
+          type={type}
+          view={record.data}
+          set={edits}
+          onClose={() => setAsking(undefined)}
+        />
+      )}
       {save.isError && (
         <div className="note wrong" role="alert">
           {sentenceOf(save.error)}
@@ -115,7 +155,7 @@ export function RecordSheet({
             const marks = arrived.includes(path) && (
               <span className="verdict will small mark-after">just changed</span>
             );
-            const writer = <WrittenBy write={lastWrite(timeline, path)} json={held} />;
+            const writer = <WrittenBy write={lastWrite(timeline, path)} json={held} field={field} />;
             const className = arrived.includes(path) ? 'arrived' : undefined;
             // The rows of a list want the whole width.
             return field.type === 'list' && field.fields ? (

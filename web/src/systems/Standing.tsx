@@ -9,6 +9,7 @@ import { useMay } from '../frame/useMay';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { standingOf } from './standing';
+import { digits } from '../parts/habits';
 
 /** How a system stands: whether it answers, what waits for it, and whether it tells us of its changes. */
 export function Standing({ system }: { readonly system: SystemView }) {
@@ -133,7 +134,7 @@ function Sentence({ health, name }: { readonly health: SystemHealth; readonly na
     return (
       <>
         since {from}
-        {milliseconds !== null && <>, in {milliseconds.toLocaleString('en')} ms lately</>}.
+        {milliseconds !== null && <>, in {digits(milliseconds)} ms lately</>}.
       </>
     );
   return (

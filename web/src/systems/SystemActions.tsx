@@ -43,7 +43,7 @@ export function SystemActions({ system }: { readonly system: SystemView }) {
         </Button>
       )}
       {paused && everything === null && (
-        <GoOn path={`/systems/${system.key}/go-on`} what={system.name} waiting={health?.waiting ?? 0} />
+        <GoOn path={`/systems/${system.key}/go-on`} what={system.name} waiting={health?.waiting ?? 0} usual />
       )}
       <Button
         variant="default"

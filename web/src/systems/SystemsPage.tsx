@@ -1,3 +1,4 @@
+import { useCallback } from 'react';
 import { Link, NavLink, useParams } from 'react-router';
 import { leafFields, watchableFields, type Field, type RecordType, type SystemView } from '@vast-knot/core';
 import { useSystems, useSystemsHealth } from '../api/queries';
@@ -122,6 +123,13 @@ function Schema({ system }: { readonly system: SystemView }) {
 }
 
 function FieldTable({ type }: { readonly type: RecordType }) {
+  const [params] = useAddress();
+  const sought = params.get('type') === type.name ? params.get('field') : null;
+  // Whoever looked for a field finds it in sight.
+  const inSight = useCallback(
+    (row: HTMLTableRowElement | null) => row?.scrollIntoView({ block: 'center' }),
+    [],
+  );
   return (
     <table className="grid boxed">
       <thead>
@@ -135,7 +143,10 @@ function FieldTable({ type }: { readonly type: RecordType }) {
       </thead>
       <tbody>
         {watchableFields(type.fields).map(({ path, label, field }) => (
-          <tr key={path}>
+          <tr
+            key={path}
+            {...(path === sought && { ref: inSight, 'aria-current': true, className: 'sought' })}
+          >
             <td>
               {label}{' '}
               {field.required && (

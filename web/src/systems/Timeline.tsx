@@ -144,7 +144,8 @@ function Wrote({ entry, field, type }: WroteProps) {
               />
             ) : (
               <>
-                <Value json={before} /> <span className="arrow">→</span> <Value json={after} tone="settled" />
+                <Value json={before} field={fieldAt(type.fields, path)} /> <span className="arrow">→</span>{' '}
+                <Value json={after} tone="settled" field={fieldAt(type.fields, path)} />
               </>
             )}
             {formula !== null && <code className="mono small dim"> = {formula}</code>}

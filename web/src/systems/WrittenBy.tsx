@@ -1,5 +1,5 @@
 import { Link } from 'react-router';
-import { sameValue, type Json, type TimelineEntry } from '@vast-knot/core';
+import { sameValue, type Field, type Json, type TimelineEntry } from '@vast-knot/core';
 import { Elements, isRows } from '../parts/ListRows';
 import { shortTime } from '../parts/time';
 import { Value } from '../parts/Value';
@@ -28,9 +28,11 @@ export function lastWrite(
 export function WrittenBy({
   write,
   json,
+  field,
 }: {
   readonly write: FieldWrite | undefined;
   readonly json: Json | undefined;
+  readonly field: Field;
 }) {
   if (!write || !sameValue(undefined, write.edit.after, json)) return null;
   const { rules, run, at } = write;
@@ -47,7 +49,7 @@ export function WrittenBy({
       {before !== null && (
         <span className="dim">
           {' '}
-          It was {isRows(before) ? <Elements json={before} /> : <Value json={before} />}.
+          It was {isRows(before) ? <Elements json={before} /> : <Value json={before} field={field} />}.
         </span>
       )}
     </div>

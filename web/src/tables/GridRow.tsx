@@ -5,6 +5,8 @@ import type { Cursor, GridActions } from './useGridKeys';
 interface GridRowProps {
   /** Its place among the lines that are shown. */
   readonly line: number;
+  /** Whether something stands against saving it. */
+  readonly wrong: boolean;
   /** Undefined on the line for a new row. */
   readonly row: KeptRow | undefined;
   /** How people count it. */
@@ -26,19 +28,34 @@ interface GridRowProps {
 
 /** One row of the sheet. What will change is in the warm accent until it is saved. */
 export const GridRow = memo(function GridRow(props: GridRowProps) {
-  const { line, row, number, columns, edited, kept, top, height, template, cursor, range, typing, actions } =
-    props;
+  const {
+    line,
+    wrong,
+    row,
+    number,
+    columns,
+    edited,
+    kept,
+    top,
+    height,
+    template,
+    cursor,
+    range,
+    typing,
+    actions,
+  } = props;
   const [first, last] = range?.split('-').map(Number) ?? [];
   const removed = edited === null;
   return (
     <div
       role="row"
       aria-rowindex={line + 2}
-      className={`grid-line row-in-sight ${removed ? 'removed' : ''} ${row && row.id < 0 ? 'added' : ''}`}
+      className={`grid-line row-in-sight ${removed ? 'removed' : ''} ${row && row.id < 0 ? 'added' : ''} ${wrong ? 'wrong-row' : ''}`}
       style={{ top, height, gridTemplateColumns: template }}
     >
       <div role="rowheader" className="grid-cell number">
         {number ?? '+'}
+        {wrong && <span className="visually-hidden">, cannot be saved as it is</span>}
       </div>
       {columns.map((column, at) => {
         const value = row?.cells[at];

@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useLayoutEffect, useRef } from 'react';
+import { useLayoutEffect, useMemo, type RefObject } from 'react';
 import type { TableDefinition } from '@vast-knot/core';
 import { GridHead } from './GridHead';
 import { GridRow } from './GridRow';
@@ -17,29 +17,30 @@ interface RowsGridProps {
   /** How many lines there are, the one for a new row included. */
   readonly lines: number;
   readonly keys: GridKeys;
+  readonly gridRef: RefObject<HTMLDivElement | null>;
 }
 
 const rowHeight = 28;
 
 /** Rows as a sheet: cells are walked with the arrows, typed into, copied from and pasted into. Only what is in sight is drawn. */
-export function RowsGrid({ table, edits, shown, sort, onSort, lines, keys }: RowsGridProps) {
+export function RowsGrid({ table, edits, shown, sort, onSort, lines, keys, gridRef }: RowsGridProps) {
   const { columns } = table;
-  const scroller = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is made to be read while rendering
   const virtual = useVirtualizer({
     count: lines,
-    getScrollElement: () => scroller.current,
+    getScrollElement: () => gridRef.current,
     estimateSize: () => rowHeight,
     overscan: 4,
   });
   const { cursor } = keys;
+  const wrong = useMemo(() => new Set(edits.problems.flatMap(({ rows }) => rows)), [edits.problems]);
   useLayoutEffect(() => {
     if (cursor) virtual.scrollToIndex(cursor.line);
   }, [cursor, virtual]);
   const template = `56px ${columns.map(() => 'minmax(120px, 1fr)').join(' ')}`;
   return (
     <div
-      ref={scroller}
+      ref={gridRef}
       className="sheet-grid"
       role="grid"
       aria-label={`Rows of ${table.name}`}
@@ -61,6 +62,7 @@ export function RowsGrid({ table, edits, shown, sort, onSort, lines, keys }: Row
             <GridRow
               key={index}
               line={index}
+              wrong={position !== undefined && wrong.has(position)}
               row={position === undefined ? undefined : edits.rows[position]}
               number={position === undefined ? undefined : position + 1}
               columns={columns}

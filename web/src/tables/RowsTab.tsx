@@ -1,7 +1,8 @@
-import { ActionIcon, Button, FileButton, TextInput, Tooltip } from '@mantine/core';
+import { ActionIcon, Button, FileButton, Menu, TextInput, Tooltip } from '@mantine/core';
 import { IconArrowBackUp, IconArrowForwardUp, IconSearch } from '@tabler/icons-react';
-import { useMemo, useState } from 'react';
-import type { TableView } from '@vast-knot/core';
+import { useHotkeys } from '@mantine/hooks';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { writeTableCsv, type TableView } from '@vast-knot/core';
 import { sentenceOf } from '../api/client';
 import { tablePath } from '../api/queries';
 import { useMay } from '../frame/useMay';
@@ -12,9 +13,21 @@ import { RowsGrid } from './RowsGrid';
 import { useGridKeys } from './useGridKeys';
 import type { RowEdits } from './useRowEdits';
 import { useAddress } from '../parts/useAddress';
+import { giveFile } from '../parts/giveFile';
+
+interface RowsTabProps {
+  readonly table: TableView;
+  readonly edits: RowEdits;
+  /** Whether a row was just added that is to be filled: the cursor goes to its first blank cell. */
+  readonly fills?: boolean;
+  /** Hears that it went there. */
+  readonly filled?: () => void;
+}
+
+const nothing = () => undefined;
 
 /** The rows of a table, to be searched, sorted, edited, and exchanged with files. */
-export function RowsTab({ table, edits }: { readonly table: TableView; readonly edits: RowEdits }) {
+export function RowsTab({ table, edits, fills = false, filled = nothing }: RowsTabProps) {
   const mayChange = useMay('tables.change');
   const [params, put] = useAddress();
   const [file, setFile] = useState<{ readonly name: string; readonly text: string }>();
@@ -33,6 +46,33 @@ export function RowsTab({ table, edits }: { readonly table: TableView; readonly 
   const take = async (chosen: File | null) => {
     if (chosen) setFile({ name: chosen.name, text: await chosen.text() });
   };
+  const { edits: unsaved, save, problems } = edits;
+  // From wherever one is on the page, also out of the field for searching.
+  useHotkeys([['mod+S', () => unsaved.size > 0 && problems.length === 0 && save()]], []);
+  const grid = useRef<HTMLDivElement>(null);
+  /** Leads to a row, and to a cell of it where one is named. */
+  const goTo = (position: number, column: string | undefined) => {
+    const line = shown.indexOf(position);
+    if (line < 0) put({ search: '' });
+    grid.current?.focus();
+    keys.go(
+      line < 0 ? position : line,
+      Math.max(
+        0,
+        table.columns.findIndex(({ name }) => name === column),
+      ),
+    );
+  };
+  const { go } = keys;
+  const added = shown.findLastIndex((position) => (edits.rows[position]?.id ?? 0) < 0);
+  const blank = edits.rows[shown[added] ?? -1]?.cells.findIndex((cell) => cell === null) ?? -1;
+  useEffect(() => {
+    if (!fills) return;
+    // Whoever takes the focus without a cell at hand begins at the first.
+    grid.current?.focus();
+    go(added, Math.max(0, blank));
+    filled();
+  }, [fills, filled, go, added, blank]);
   if (file) return <ImportPanel table={table} file={file} onClose={() => setFile(undefined)} />;
   return (
     <div className="table-rows">
@@ -73,12 +113,18 @@ export function RowsTab({ table, edits }: { readonly table: TableView; readonly 
               </FileButton>
             </>
           )}
-          <Button variant="default" component="a" href={`/api${tablePath(table.name)}/csv`}>
-            Export CSV
-          </Button>
+          {unsaved.size === 0 ? (
+            <ExportCsv path={tablePath(table.name)} />
+          ) : (
+            <Tooltip label="With the changes that are not saved yet">
+              <Button variant="default" onClick={() => exportEdited(table, edits)}>
+                Export CSV
+              </Button>
+            </Tooltip>
+          )}
         </span>
       </div>
-      {edits.edits.size > 0 && <UnsavedBar edits={edits} />}
+      {edits.edits.size > 0 && <UnsavedBar edits={edits} goTo={goTo} />}
       <RowsGrid
         table={table}
         edits={edits}
@@ -87,13 +133,20 @@ export function RowsTab({ table, edits }: { readonly table: TableView; readonly 
         onSort={onSort}
         lines={lines}
         keys={keys}
+        gridRef={grid}
       />
     </div>
   );
 }
 
 /** What is not saved yet, what stands against saving it, and saving. */
-function UnsavedBar({ edits }: { readonly edits: RowEdits }) {
+function UnsavedBar({
+  edits,
+  goTo,
+}: {
+  readonly edits: RowEdits;
+  readonly goTo: (position: number, column: string | undefined) => void;
+}) {
   const { problems, failure } = edits;
   return (
     <div className="bar" role="status">
@@ -107,12 +160,43 @@ function UnsavedBar({ edits }: { readonly edits: RowEdits }) {
       {failure !== null && failure !== undefined && (
         <span className="value wrong">{sentenceOf(failure)}</span>
       )}
-      {problems.slice(0, 4).map(({ message }) => (
-        <span key={message} className="value wrong">
+      {problems.slice(0, 4).map(({ message, rows, column }) => (
+        <button
+          key={message}
+          type="button"
+          className="plain value wrong"
+          title="Go to the row"
+          onClick={() => goTo(rows.at(-1) ?? 0, column)}
+        >
           {message}
-        </span>
+        </button>
       ))}
       {problems.length > 4 && <span className="value wrong">and {problems.length - 4} more</span>}
     </div>
+  );
+}
+
+/** Gives a file with the rows as they are edited, without those that are marked for removal. */
+function exportEdited(table: TableView, { rows, edits }: RowEdits): void {
+  const left = rows.filter(({ id }) => edits.get(id) !== null).map(({ cells }) => cells);
+  giveFile(`${table.name}.csv`, 'text/csv', writeTableCsv(table, left));
+}
+
+/** The rows as a file: as they are, or so that a spreadsheet runs no cell. */
+function ExportCsv({ path }: { readonly path: string }) {
+  return (
+    <Menu position="bottom-end">
+      <Menu.Target>
+        <Button variant="default">Export CSV</Button>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Item component="a" href={`/api${path}/csv`}>
+          As the rows are, to be taken in again
+        </Menu.Item>
+        <Menu.Item component="a" href={`/api${path}/csv?guard=yes`}>
+          For a spreadsheet: no cell is run as a formula
+        </Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
   );
 }

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import type { TableDefinition, TableView } from '@vast-knot/core';
+import { jsonDifferences, type TableDefinition, type TableView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys, tablePath } from '../api/queries';
 import { useMay } from '../frame/useMay';
@@ -14,10 +14,21 @@ export function SettingsTab({ table }: { readonly table: TableView }) {
   const navigate = useNavigate();
   const mayChange = useMay('tables.change');
   const [sure, setSure] = useState(false);
+  /** The state that what is typed began with: a change of somebody else does not take it away. */
+  const [begun, setBegun] = useState(table);
   const save = useMutation({
-    mutationFn: (body: TableDefinition) => ask(tablePath(table.name), { method: 'PUT', body }),
-    onSuccess: () => client.invalidateQueries({ queryKey: keys.tables }),
+    mutationFn: (body: TableDefinition) =>
+      ask<TableView>(tablePath(table.name), { method: 'PUT', body, ifMatch: begun.revision }),
+    onSuccess: (next) => {
+      setBegun(next);
+      return client.invalidateQueries({ queryKey: keys.tables });
+    },
+    // Where somebody else was first, what they made of it is shown.
+    onError: () => client.invalidateQueries({ queryKey: keys.tables }),
   });
+  const theirs =
+    JSON.stringify(definitionOf(table)) !== JSON.stringify(definitionOf(begun)) &&
+    table.revision > begun.revision;
   const remove = useMutation({
     mutationFn: () => ask(tablePath(table.name), { method: 'DELETE' }),
     onSuccess: async () => {
@@ -28,10 +39,18 @@ export function SettingsTab({ table }: { readonly table: TableView }) {
   const failure = save.error ?? remove.error;
   return (
     <div className="page under-tabs">
+      {theirs && (
+        <TheirSettings
+          mine={begun}
+          theirs={table}
+          take={() => setBegun(table)}
+          keep={() => setBegun({ ...begun, revision: table.revision })}
+        />
+      )}
       <DefinitionForm
-        key={table.revision}
-        start={definitionOf(table)}
-        existing={new Set(table.columns.map(({ name }) => name))}
+        key={JSON.stringify(definitionOf(begun))}
+        start={definitionOf(begun)}
+        existing={new Set(begun.columns.map(({ name }) => name))}
         failure={failure ? sentenceOf(failure) : undefined}
         saving={save.isPending}
         saveLabel="Save the settings"
@@ -54,6 +73,60 @@ export function SettingsTab({ table }: { readonly table: TableView }) {
       )}
     </div>
   );
+}
+
+/** Somebody else changed the settings while they were edited here: what is other, and a choice. */
+function TheirSettings({
+  mine,
+  theirs,
+  take,
+  keep,
+}: {
+  readonly mine: TableView;
+  readonly theirs: TableView;
+  readonly take: () => void;
+  readonly keep: () => void;
+}) {
+  const { changes } = jsonDifferences(byColumn(mine), byColumn(theirs));
+  return (
+    <div className="note wrong" role="alert">
+      <p className="flush">Somebody else changed these settings meanwhile. What you typed is still below.</p>
+      <table className="theirs">
+        <thead>
+          <tr>
+            <th scope="col">What</th>
+            <th scope="col">As you began</th>
+            <th scope="col">As they are now</th>
+          </tr>
+        </thead>
+        <tbody>
+          {changes.map(({ at, before, after }) => (
+            <tr key={at}>
+              <th scope="row">{at.slice(1).replaceAll('/', ', ')}</th>
+              <td>{before ?? 'nothing'}</td>
+              <td>{after ?? 'nothing'}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Button variant="default" onClick={take}>
+        Take what is there now
+      </Button>{' '}
+      <Button variant="subtle" onClick={keep}>
+        Keep what I typed, and save it over that
+      </Button>
+    </div>
+  );
+}
+
+/** The settings, with each column under its name: in which order they stand is told as well. */
+function byColumn(table: TableView): object {
+  const { columns, ...settings } = definitionOf(table);
+  return {
+    ...settings,
+    columns: Object.fromEntries(columns.map(({ name, ...column }) => [name, column])),
+    order: columns.map(({ name }) => name).join(', '),
+  };
 }
 
 function definitionOf({ name, columns, matching, onMiss, defaultRow, validity }: TableView): TableDefinition {

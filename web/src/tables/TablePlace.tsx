@@ -1,6 +1,8 @@
+import { useCallback, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import type { Row, TableSummary, TableView } from '@vast-knot/core';
 import { useTable } from '../api/queries';
+import { AlsoHere } from '../parts/AlsoHere';
 import { Failure, Loading } from '../parts/states';
 import { count } from '../parts/time';
 import { CoverageTab } from './CoverageTab';
@@ -25,9 +27,13 @@ function Tabs({ table, summary }: { readonly table: TableView; readonly summary:
   const [params, setParams] = useSearchParams();
   const tab = tabNames.find((name) => name === params.get('tab')) ?? 'rows';
   const edits = useRowEdits(table);
+  /** Whether a row was just added that is to be filled. */
+  const [fills, setFills] = useState(false);
+  const filled = useCallback(() => setFills(false), []);
   const open = (name: Tab) => setParams(name === 'rows' ? {} : { tab: name }, { replace: true });
   const add = (rows: readonly Row[]) => {
     edits.addRows(rows);
+    setFills(true);
     open('rows');
   };
   return (
@@ -36,6 +42,7 @@ function Tabs({ table, summary }: { readonly table: TableView; readonly summary:
         <div className="page-head">
           <h1>{table.name}</h1>
           <span className="dim">{count(summary.rowCount, 'row')}</span>
+          <AlsoHere kind="table" of={table.name} />
         </div>
         <WhereUsed usedBy={summary.usedBy} />
         <div className="tabs" role="tablist">
@@ -54,7 +61,7 @@ function Tabs({ table, summary }: { readonly table: TableView; readonly summary:
           ))}
         </div>
       </header>
-      {tab === 'rows' && <RowsTab table={table} edits={edits} />}
+      {tab === 'rows' && <RowsTab table={table} edits={edits} fills={fills} filled={filled} />}
       {tab === 'coverage' && <CoverageTab table={table} onAdd={add} />}
       {tab === 'history' && <HistoryTab table={table} />}
       {tab === 'settings' && <SettingsTab table={table} />}

@@ -1,4 +1,4 @@
-import type { AskedRowChange, Json, KeptRow, Row } from '@vast-knot/core';
+import type { AskedRowChange, Json, KeptRow, Row, TableColumn } from '@vast-knot/core';
 
 /** Rows as a person has changed them, by id: other cells, or null for a row that is removed. New rows have ids below 0. */
 export type Edits = ReadonlyMap<number, Row | null>;
@@ -67,4 +67,22 @@ export function cellsFromText(text: string): readonly (readonly string[])[] {
     .replace(/\r?\n$/, '')
     .split(/\r?\n/)
     .map((line) => line.split('\t'));
+}
+
+/** Returns pasted cells without a first line that says what the columns are called, as a copied sheet has it. */
+export function withoutHead(
+  cells: readonly (readonly string[])[],
+  columns: readonly TableColumn[],
+): readonly (readonly string[])[] {
+  const [first = []] = cells;
+  const isHead =
+    first.length > 0 &&
+    first.every((cell, at) => {
+      const column = columns[at];
+      const said = cell.trim().toLowerCase();
+      return (
+        column !== undefined && (said === column.label.toLowerCase() || said === column.name.toLowerCase())
+      );
+    });
+  return isHead ? cells.slice(1) : cells;
 }

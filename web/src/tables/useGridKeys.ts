@@ -8,7 +8,7 @@ import {
   type KeyboardEvent,
 } from 'react';
 import { readCell, showCell, type Json, type TableColumn } from '@vast-knot/core';
-import { cellsFromText, type CellEdit } from './rowEdits';
+import { cellsFromText, withoutHead, type CellEdit } from './rowEdits';
 import type { RowEdits } from './useRowEdits';
 
 export interface Cursor {
@@ -164,7 +164,8 @@ export function useGridKeys(setup: Setup) {
   const onPaste = (event: ClipboardEvent) => {
     if (!cursor || !mayChange || typing !== undefined) return;
     event.preventDefault();
-    const cells = cellsFromText(event.clipboardData.getData('text/plain'));
+    const pasted = cellsFromText(event.clipboardData.getData('text/plain'));
+    const cells = withoutHead(pasted, columns.slice(cursor.column));
     const values = cells.map((line) => valuesFrom(line, columns, cursor.column));
     const start = range?.top ?? cursor.line;
     const changed: CellEdit[] = [];
@@ -186,6 +187,7 @@ export function useGridKeys(setup: Setup) {
     onCopy,
     onPaste,
     onFocus: () => cursor ?? go(0, 0, false),
+    go: (line: number, column: number) => go(line, column, false),
     rangeOn: (line: number) =>
       range && line >= range.top && line <= range.bottom ? `${range.left}-${range.right}` : undefined,
     removeSelected: () => edits.removeRows(selectedRows().map(({ id }) => id)),

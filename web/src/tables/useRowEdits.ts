@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useDeferredValue, useMemo, useState } from 'react';
+import { useDeferredValue, useEffect, useMemo, useState } from 'react';
 import { editProblems, type KeptRow, type Row, type TableProblem, type TableView } from '@vast-knot/core';
 import { ask } from '../api/client';
 import { keys, tablePath } from '../api/queries';
 import { begun, changedTo, stepBack, stepForth } from '../parts/history';
+import { keepEdits, keptEdits } from './keptEdits';
 import {
   askedChanges,
   editedRows,
@@ -39,12 +40,20 @@ export interface RowEdits {
 /** Changes of a table's rows that are not saved yet: each can be undone, and all are saved together or not at all. */
 export function useRowEdits(table: TableView): RowEdits {
   const client = useQueryClient();
-  const [{ past, now, future }, setHistory] = useState(untouched);
+  const [{ past, now, future }, setHistory] = useState(() => begun(keptEdits(table.name)));
   const kept = useMemo(
     () => table.rows.map((cells, at): KeptRow => ({ id: table.rowIds[at] ?? 0, cells })),
     [table],
   );
   const rows = useMemo(() => editedRows(kept, now), [kept, now]);
+  useEffect(() => keepEdits(table.name, now), [table.name, now]);
+  useEffect(() => {
+    if (now.size === 0) return undefined;
+    // The window itself is closed: nothing keeps them then.
+    const ask = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener('beforeunload', ask);
+    return () => window.removeEventListener('beforeunload', ask);
+  }, [now]);
   const looked = useDeferredValue(now);
   const problems = useMemo(() => {
     const edited = new Set([...looked].flatMap(([id, cells]) => (cells === null ? [] : [id])));

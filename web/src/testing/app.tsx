@@ -1,10 +1,11 @@
 import { MantineProvider } from '@mantine/core';
+import { Notifications } from '@mantine/notifications';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { render } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import type { ReactElement } from 'react';
 import { BrowserRouter } from 'react-router';
-import { roles, type Right, type Role, type RuleView, type Sample } from '@vast-knot/core';
+import { builtInRoles, type Right, type RuleView, type Sample, type SignedIn } from '@vast-knot/core';
 import { App } from '../App';
 import { RightsProvider } from '../frame/useMay';
 import { theme } from '../look/theme';
@@ -82,14 +83,30 @@ class SilentSource {
   }
 }
 
-/** Returns what the server of the small world answers: two systems, a table, one rule and one sample. */
-export function worldAnswers(
-  rule: RuleView,
-  samples: readonly Sample[],
-  role: Role = 'administrator',
-): Answers {
+/** Returns what each environment's role of this key may. */
+export function rightsOf(role: string): readonly Right[] {
+  return builtInRoles.find(({ key }) => key === role)?.rights ?? [];
+}
+
+/** Returns Mara, signed in with a role. */
+export function signedInAs(role: string): SignedIn {
   return {
-    'GET /session': { name: 'Mara', role, rights: roles[role] },
+    name: 'Mara',
+    fullName: 'Mara Skerry',
+    mail: '',
+    role: { key: role, name: builtInRoles.find(({ key }) => key === role)?.name ?? role },
+    rights: rightsOf(role),
+    habits: {},
+    secondFactor: false,
+    mustHaveSecondFactor: false,
+    environment: { name: '', colour: 'plain', secondPerson: false, revision: 1 },
+  };
+}
+
+/** Returns what the server of the small world answers: two systems, a table, one rule and one sample. */
+export function worldAnswers(rule: RuleView, samples: readonly Sample[], role = 'administrator'): Answers {
+  return {
+    'GET /session': signedInAs(role),
     'GET /systems': known.systems.map((system) => ({ ...system, baseUrl: '', reached: 'connection' })),
     'GET /tables': known.tables.map(({ rows, ...table }) => ({
       ...table,
@@ -113,6 +130,8 @@ export function worldAnswers(
     [`GET /rules/${rule.id}`]: rule,
     'GET /rules/versions': [],
     'GET /rules/findings': [],
+    'GET /rules/deeds': [],
+    'GET /rules/removed': [],
     'GET /samples/whole': samples,
     'GET /samples': samples.map(({ id, name, note, tags = [], event, records }) => ({
       id,
@@ -135,7 +154,17 @@ export function viewOf({
   version: _version,
   ...draft
 }: RuleView['draft'] & { id: string; version: number }): RuleView {
-  return { id, draft, revision: 1, published: null, changedAt: '2026-03-09T10:00:00Z', paused: null };
+  return {
+    id,
+    draft,
+    revision: 1,
+    published: null,
+    folder: '',
+    changedAt: '2026-03-09T10:00:00Z',
+    changedBy: null,
+    paused: null,
+    asked: null,
+  };
 }
 
 function wrapped(element: ReactElement, at: string) {
@@ -143,6 +172,7 @@ function wrapped(element: ReactElement, at: string) {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false, staleTime: 10_000 } } });
   return render(
     <MantineProvider theme={theme} env="test">
+      <Notifications />
       <QueryClientProvider client={client}>
         <BrowserRouter>{element}</BrowserRouter>
       </QueryClientProvider>
@@ -156,7 +186,7 @@ export function openApp(at: string) {
 }
 
 /** Shows one part of the interface to somebody who may do everything, or what is said. */
-export function show(element: ReactElement, rights: readonly Right[] = roles.administrator) {
+export function show(element: ReactElement, rights: readonly Right[] = rightsOf('administrator')) {
   return {
     ...wrapped(<RightsProvider value={new Set(rights)}>{element}</RightsProvider>, '/'),
     user: userEvent.setup(),

@@ -10,7 +10,9 @@ import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { PauseEverything } from '../pauses/PauseEverything';
 import { useDiffering } from './useDiffering';
+import { FirstVisit } from '../tour/FirstVisit';
 import { FirstSteps } from './FirstSteps';
+import { digits } from '../parts/habits';
 import './today.css';
 
 const TimesChart = lazy(async () => ({ default: (await import('../parts/TimesChart')).TimesChart }));
@@ -38,6 +40,7 @@ export function TodayPage() {
           Who is told
         </Link>
       </header>
+      <FirstVisit />
       {!has.runs && <FirstSteps has={has} />}
       <Needs needs={needs} />
       {has.runs && (
@@ -63,9 +66,10 @@ export function TodayPage() {
 }
 
 function Needs({ needs }: { readonly needs: TodayView['needs'] }) {
-  const { failures, moreFailures, away, paused, gaps, givenUp, oldDrafts, outOfLine } = needs;
+  const { failures, moreFailures, away, pausedSystems, paused, gaps, givenUp, oldDrafts, outOfLine } = needs;
   const differing = useDiffering() ?? 0;
   const systems = useSystems().data ?? [];
+  const nameOf = (system: string) => systems.find(({ key }) => key === system)?.name ?? system;
   const rows: {
     readonly key: string;
     readonly mark: ReactNode;
@@ -77,9 +81,7 @@ function Needs({ needs }: { readonly needs: TodayView['needs'] }) {
       mark: <Verdict tone="wrong">away</Verdict>,
       what: (
         <>
-          <SystemTag system={system} />{' '}
-          <Link to={`/systems/${system}`}>{systems.find(({ key }) => key === system)?.name ?? system}</Link>{' '}
-          {because}
+          <SystemTag system={system} /> <Link to={`/systems/${system}`}>{nameOf(system)}</Link> {because}
         </>
       ),
       more: (
@@ -88,6 +90,16 @@ function Needs({ needs }: { readonly needs: TodayView['needs'] }) {
           {count(waiting, 'event waits', 'events wait')}
         </>
       ),
+    })),
+    ...pausedSystems.map(({ system, waiting }) => ({
+      key: `paused ${system}`,
+      mark: <Verdict tone="will">paused</Verdict>,
+      what: (
+        <>
+          <SystemTag system={system} /> <Link to={`/systems/${system}`}>{nameOf(system)}</Link>
+        </>
+      ),
+      more: count(waiting, 'event waits', 'events wait'),
     })),
     ...paused.map(({ id, name, by, at, held }) => ({
       key: `paused ${id}`,
@@ -231,7 +243,7 @@ function Figures({ happened }: { readonly happened: TodayView['happened'] }) {
                 <td>
                   <Link to={`/runs?rule=${id}`}>{name}</Link>
                 </td>
-                <td className="mono">{runs.toLocaleString('en')}</td>
+                <td className="mono">{digits(runs)}</td>
               </tr>
             ))}
           </tbody>

@@ -17,6 +17,7 @@ import { FieldValue } from '../parts/FieldValue';
 import { SystemTag } from '../parts/SystemTag';
 import { count, shortTime } from '../parts/time';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
+import { digits } from '../parts/habits';
 import './undo.css';
 
 const standings: Readonly<Record<UndoStanding, readonly [VerdictTone, string]>> = {
@@ -72,7 +73,7 @@ export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedP
           .map(([standing, number]) => (
             <Verdict key={standing} tone={standings[standing][0]}>
               {standings[standing][1]}: {count(number, 'record')}
-              {standing === 'goes back' && inPart > 0 && `, ${inPart.toLocaleString('en')} of them in part`}
+              {standing === 'goes back' && inPart > 0 && `, ${digits(inPart)} of them in part`}
             </Verdict>
           ))}
       </p>
@@ -120,7 +121,7 @@ export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedP
       )}
       {back + stays + isBack > records.length && (
         <p className="small dim">
-          The first {records.length.toLocaleString('en')} are shown; the others are taken back too.
+          The first {digits(records.length)} are shown; the others are taken back too.
         </p>
       )}
       {runs > 1 && (

@@ -94,7 +94,7 @@ function Places({ places }: { readonly places: readonly ValuePlace[] }) {
               </td>
               <td>{(type && fieldAt(type.fields, path)?.label) ?? path}</td>
               <td>
-                <Value json={value} />
+                <Value json={value} field={type && fieldAt(type.fields, path)} />
               </td>
               <td>
                 <Verdict tone={match === 'exact' ? 'settled' : 'quiet'}>

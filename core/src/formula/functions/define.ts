@@ -63,6 +63,8 @@ interface Documented extends Traits {
   readonly textEffort?: number;
   /** At which argument the value of a chain flows in; null where there is no such. Without it, the first. */
   readonly flow?: number | null;
+  /** How a step of a chain is said in few words, from its other arguments; without it, the name and the arguments. */
+  readonly asStep?: (args: readonly string[]) => string;
 }
 
 /** A function of values. Errors pass through it; so do blanks, unless it says that it sees them. */

@@ -42,6 +42,9 @@ export const logicFunctions = [
     meaning:
       'One of two values, as a condition holds or not; blank when it does not and there is no second value.',
     parts: 'condition, then, otherwise',
+    flow: 2,
+    asStep: ([condition = '', then = '']) => `if ${condition}, ${then} instead`,
+    begins: () => ['TRUE', '""'],
     examples: [
       { formula: 'IF(2 > 1, "more", "less")', gives: '"more"' },
       { formula: 'IF(FALSE, 1)', gives: 'blank' },
@@ -100,6 +103,8 @@ export const logicFunctions = [
     family: 'logic',
     meaning: 'The first of the values that is not blank.',
     parts: 'value, …',
+    flow: 0,
+    asStep: (others) => `if blank, ${others.join(', else ')}`,
     examples: [
       { formula: 'COALESCE("", "second", "third")', gives: '"second"' },
       { formula: 'COALESCE(0, 1)', gives: '0' },
@@ -124,6 +129,8 @@ export const logicFunctions = [
     family: 'logic',
     meaning: 'The value, or another one when computing it fails.',
     parts: 'value, otherwise',
+    flow: 0,
+    asStep: ([otherwise = '']) => `if it fails, ${otherwise}`,
     examples: [
       { formula: 'IFERROR(1 / 0, 7)', gives: '7' },
       { formula: 'IFERROR(4, 7)', gives: '4' },

@@ -17,6 +17,7 @@ import { useAddress } from '../../parts/useAddress';
 import type { SavedDraft } from '../../parts/useSavedDraft';
 import { Steps } from '../ConnectHead';
 import { FieldRow } from './FieldRow';
+import { Suggested } from './Suggested';
 import { ofType, withFields, withNewField, withType } from './fieldEdits';
 import { withMember } from '../../parts/withMember';
 
@@ -124,6 +125,21 @@ export function FieldsSheet({ view, draft }: FieldsProps) {
           w={160}
         />
       </div>
+      {mayChange && (
+        <Suggested
+          type={type}
+          system={view.system}
+          mark={(suggested) =>
+            change((known) =>
+              suggested.reduce(
+                (made, { path, sensitivity }) =>
+                  withFields(made, new Set([path]), (field) => withMember(field, 'sensitivity', sensitivity)),
+                known,
+              ),
+            )
+          }
+        />
+      )}
       {mayChange && <Several chosen={chosen} changeChosen={changeChosen} none={() => setChosen(new Set())} />}
       <div ref={scroller} className="fields-scroll">
         <table className="grid boxed fields-grid" aria-rowcount={rows.length + 1}>

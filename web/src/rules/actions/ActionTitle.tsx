@@ -1,36 +1,24 @@
-import { Button } from '@mantine/core';
 import type { ReactNode } from 'react';
-import { useMay } from '../../frame/useMay';
-import { useSheetTools } from '../SheetContext';
+import { PartTools } from '../part/PartTools';
 
 interface ActionTitleProps {
   readonly at: number;
-  /** Whether the rule has no other action, so that this one stays. */
-  readonly alone: boolean;
+  /** How many actions the rule has. */
+  readonly count: number;
+  /** The name and the type of its record, where they are said with it. */
+  readonly settings?: ReactNode;
   readonly children: ReactNode;
 }
 
 /** What an action does, in words: “then write to each booking”. */
-export function ActionTitle({ at, alone, children }: ActionTitleProps) {
-  const { edit } = useSheetTools();
-  const mayChange = useMay('rules.edit');
+export function ActionTitle({ at, count, settings, children }: ActionTitleProps) {
   return (
     <>
       <span className="word">then</span>
       {children}
-      {mayChange && !alone && (
-        <Button
-          variant="subtle"
-          color="rust"
-          size="compact-xs"
-          aria-label={`Remove action ${at + 1}`}
-          onClick={() =>
-            edit((body) => ({ ...body, actions: body.actions.filter((_action, index) => index !== at) }))
-          }
-        >
-          Remove
-        </Button>
-      )}
+      <PartTools of="actions" at={at} count={count} called={`action ${at + 1}`}>
+        {settings}
+      </PartTools>
     </>
   );
 }

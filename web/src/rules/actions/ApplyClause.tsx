@@ -1,6 +1,6 @@
 import { Select } from '@mantine/core';
 import { Link } from 'react-router';
-import type { ApplyAction } from '@vast-knot/core';
+import { article, type ApplyAction } from '@vast-knot/core';
 import { useRules } from '../../api/queries';
 import { useMay } from '../../frame/useMay';
 import { SystemTag } from '../../parts/SystemTag';
@@ -23,7 +23,7 @@ export function ApplyClause({ at, action, body, system, type, ruleId, steps }: C
   return (
     <>
       <span className="ledger-title">
-        <ActionTitle at={at} alone={body.actions.length === 1}>
+        <ActionTitle at={at} count={body.actions.length}>
           do what{' '}
           <Select
             aria-label="Rule whose finds and actions are done"
@@ -47,7 +47,8 @@ export function ApplyClause({ at, action, body, system, type, ruleId, steps }: C
       <p className="small dim">
         Its trigger and its guard do not count here; its finds and its actions do.{' '}
         {action.rule !== '' && <Link to={`/rules/${action.rule}`}>Open that rule</Link>}
-        {fitting.length === 0 && ` No other rule starts from a ${type.label.toLowerCase()}.`}
+        {fitting.length === 0 &&
+          ` No other rule starts from ${article(type.label)} ${type.label.toLowerCase()}.`}
       </p>
       {applied && (
         <p className="small settled-text">This sample: done for {count(applied.records, 'record')}.</p>

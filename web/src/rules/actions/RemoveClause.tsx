@@ -14,7 +14,7 @@ export function RemoveClause({ at, action, body, system, steps }: ClauseProps<Re
   return (
     <>
       <span className="ledger-title">
-        <ActionTitle at={at} alone={body.actions.length === 1}>
+        <ActionTitle at={at} count={body.actions.length}>
           remove <SystemTag system={system} />
           <TargetChoice
             body={body}

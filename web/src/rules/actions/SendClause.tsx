@@ -27,7 +27,7 @@ export function SendClause({ at, action, body, steps }: ClauseProps<SendAction>)
   return (
     <>
       <span className="ledger-title">
-        <ActionTitle at={at} alone={body.actions.length === 1}>
+        <ActionTitle at={at} count={body.actions.length}>
           send a message to{' '}
           <Select
             aria-label="Endpoint"

@@ -25,7 +25,7 @@ export function TidyClause({ at, action, body, system, type, steps }: ClauseProp
   return (
     <>
       <span className="ledger-title">
-        <ActionTitle at={at} alone={body.actions.length === 1}>
+        <ActionTitle at={at} count={body.actions.length}>
           put in order the fields of <SystemTag system={system} />
           <TargetChoice
             body={body}

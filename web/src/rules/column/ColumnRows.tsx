@@ -1,5 +1,6 @@
+import { isBlankJson, type Reported } from '@vast-knot/core';
 import { ReportedValue } from '../../parts/ReportedValue';
-import { Value } from '../../parts/Value';
+import { textOf, Value } from '../../parts/Value';
 import { VirtualRows } from '../../parts/VirtualRows';
 import type { ColumnRow } from './columnOf';
 import type { ColumnVerdict } from './columnVerdict';
@@ -7,10 +8,12 @@ import type { ColumnVerdict } from './columnVerdict';
 interface ColumnRowsProps {
   readonly uses: readonly string[];
   readonly rows: readonly { readonly row: ColumnRow; readonly verdict: ColumnVerdict }[];
+  /** Narrows the list to rows with a value. */
+  readonly choose: (text: string) => void;
 }
 
 /** The results of one line, a row for each record: what went in, what is there, what it would be. */
-export function ColumnRows({ uses, rows }: ColumnRowsProps) {
+export function ColumnRows({ uses, rows, choose }: ColumnRowsProps) {
   if (rows.length === 0) return <p className="dim">No record is like that.</p>;
   return (
     <div className="column-rows">
@@ -23,13 +26,13 @@ export function ColumnRows({ uses, rows }: ColumnRowsProps) {
         rowHeight={46}
         onlyRead
         label="Results of the line"
-        row={({ row }) => <OneRow row={row} />}
+        row={({ row }) => <OneRow row={row} choose={choose} />}
       />
     </div>
   );
 }
 
-function OneRow({ row }: { readonly row: ColumnRow }) {
+function OneRow({ row, choose }: Pick<ColumnRowsProps, 'choose'> & { readonly row: ColumnRow }) {
   const { report } = row;
   return (
     <div className="column-row">
@@ -53,7 +56,14 @@ function OneRow({ row }: { readonly row: ColumnRow }) {
         <span className="cut">
           {report ? (
             <>
-              <ReportedValue reported={report.value} changes={report.verdict === 'changes'} />
+              <button
+                type="button"
+                className="plain"
+                title="Show only rows with this value"
+                onClick={() => choose(valueText(report.value))}
+              >
+                <ReportedValue reported={report.value} changes={report.verdict === 'changes'} />
+              </button>
               <br />
               <span className="small dim">
                 <span className="mono">{row.target}</span> holds <Value json={report.before} />
@@ -67,4 +77,9 @@ function OneRow({ row }: { readonly row: ColumnRow }) {
       )}
     </div>
   );
+}
+
+function valueText(value: Reported): string {
+  if ('error' in value) return value.error;
+  return isBlankJson(value.json) ? 'blank' : textOf(value.json);
 }

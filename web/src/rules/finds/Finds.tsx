@@ -2,6 +2,8 @@ import { Button, Menu } from '@mantine/core';
 import { memo } from 'react';
 import {
   conditionsOf,
+  freeName,
+  nameOfFound,
   relationsOf,
   type Find,
   type Finding,
@@ -34,7 +36,8 @@ export const Finds = memo(function Finds({ trigger, finds, findings, steps }: Fi
       {finds.map((find, at) => (
         <FindClause
           key={at}
-          place={`finds/${at}`}
+          at={at}
+          count={finds.length}
           find={find}
           trigger={trigger}
           findings={findings}
@@ -46,12 +49,9 @@ export const Finds = memo(function Finds({ trigger, finds, findings, steps }: Fi
           drop={(member) =>
             change((known) => known.map((each, index) => (index === at ? withoutMember(each, member) : each)))
           }
-          remove={() => change((known) => known.filter((_find, index) => index !== at))}
         />
       ))}
-      {mayChange && (
-        <AddFind trigger={trigger} finds={finds} add={(find) => change((known) => [...known, find])} />
-      )}
+      {mayChange && <AddFind trigger={trigger} add={(find) => change((known) => [...known, find])} />}
     </>
   );
 });
@@ -62,23 +62,14 @@ function withoutMember(find: Find, member: 'where' | 'order' | 'counterpart'): F
 }
 
 /** Other records to reach: along a relation of the triggering record, or by conditions. */
-function AddFind({
-  trigger,
-  finds,
-  add,
-}: {
-  readonly trigger: Trigger;
-  readonly finds: readonly Find[];
-  readonly add: (find: Find) => void;
-}) {
-  const { systems, surroundings } = useSheetTools();
+function AddFind({ trigger, add }: { readonly trigger: Trigger; readonly add: (find: Find) => void }) {
+  const { systems, surroundings, current } = useSheetTools();
   const own = surroundings.catalog.recordType(trigger.system, trigger.recordType);
   const relations = relationsOf(trigger, surroundings.catalog);
-  const taken = finds.map(({ alias }) => alias);
   const along = (relation: Relation) =>
     own &&
     add({
-      alias: freeAlias(relation.type.name, taken),
+      alias: freeName(current(), nameOfFound(relation.type.name)),
       system: relation.system,
       recordType: relation.type.name,
       match: conditionsOf(relation, own),
@@ -90,7 +81,7 @@ function AddFind({
     const type = system?.recordTypes[0];
     if (!system || !type) return;
     add({
-      alias: freeAlias(type.name, taken),
+      alias: freeName(current(), nameOfFound(type.name)),
       system: system.key,
       recordType: type.name,
       match: [{ field: type.nameField, is: 'equal', formula: '' }],
@@ -131,10 +122,4 @@ function relationWords({ kind, type, label }: Relation): string {
   return kind === 'points to'
     ? `the ${type.label.toLowerCase()} that it points to (${label})`
     : `every ${type.label.toLowerCase()} that points to it (${label})`;
-}
-
-function freeAlias(name: string, taken: readonly string[]): string {
-  let alias = name;
-  for (let number = 2; taken.includes(alias); number++) alias = `${name}${number}`;
-  return alias;
 }

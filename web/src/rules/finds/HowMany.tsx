@@ -2,19 +2,7 @@ import { Checkbox, Select } from '@mantine/core';
 import type { Find } from '@vast-knot/core';
 import { Phrase } from '../../parts/Phrase';
 import type { FindEdits } from './findEdits';
-
-const onNone = {
-  stop: 'stops here quietly',
-  fail: 'fails',
-  'go on': 'goes on with blanks',
-  create: 'creates it with the write below',
-} as const;
-
-const onSeveral = {
-  fail: 'fails',
-  each: 'does it for each',
-  first: 'takes the first',
-} as const;
+import { noneWords, severalWords } from './findWords';
 
 interface HowManyProps extends FindEdits {
   readonly find: Find;
@@ -27,23 +15,23 @@ export function HowMany({ find, fields, set, drop }: HowManyProps) {
   return (
     <span className="small dim">
       On none the rule{' '}
-      <Phrase says={onNone[none]} label={`What happens when no ${alias} is found`} width={240}>
+      <Phrase says={noneWords[none]} label={`What happens when no ${alias} is found`} width={240}>
         <Select
           label="When none is found, the rule"
-          data={Object.entries(onNone).map(([value, label]) => ({ value, label }))}
+          data={Object.entries(noneWords).map(([value, label]) => ({ value, label }))}
           value={none}
           onChange={(chosen) => chosen !== null && set({ none: chosen as Find['none'] })}
         />
       </Phrase>
       ; on several it{' '}
       <Phrase
-        says={several === 'first' ? `takes the first by ${order?.field ?? 'its id'}` : onSeveral[several]}
+        says={several === 'first' ? `takes the first by ${order?.field ?? 'its id'}` : severalWords[several]}
         label={`What happens when several ${alias} are found`}
         width={260}
       >
         <Select
           label="When several are found, the rule"
-          data={Object.entries(onSeveral).map(([value, label]) => ({ value, label }))}
+          data={Object.entries(severalWords).map(([value, label]) => ({ value, label }))}
           value={several}
           onChange={(chosen) => chosen !== null && set({ several: chosen as Find['several'] })}
         />

@@ -2,10 +2,10 @@ import { Combobox, useCombobox } from '@mantine/core';
 import { IconPlus } from '@tabler/icons-react';
 import { useState } from 'react';
 import { families } from '@vast-knot/core';
-import { stepFunctions } from './stepEdits';
+import { stepChoices } from './stepEdits';
 
 /** The functions that can be the next step, found by name or by what they mean. */
-export function AddStep({ onAdd }: { readonly onAdd: (name: string) => void }) {
+export function AddStep({ onAdd }: { readonly onAdd: (key: string) => void }) {
   const [open, setOpen] = useState(false);
   if (open) return <StepChoice onAdd={onAdd} onClose={() => setOpen(false)} />;
   return (
@@ -16,7 +16,7 @@ export function AddStep({ onAdd }: { readonly onAdd: (name: string) => void }) {
 }
 
 interface StepChoiceProps {
-  readonly onAdd: (name: string) => void;
+  readonly onAdd: (key: string) => void;
   readonly onClose: () => void;
 }
 
@@ -25,18 +25,18 @@ function StepChoice({ onAdd, onClose }: StepChoiceProps) {
   const [search, setSearch] = useState('');
   const combobox = useCombobox({ defaultOpened: true, onDropdownClose: onClose });
   const wanted = search.trim().toLowerCase();
-  const fitting = stepFunctions.filter(({ name, meaning }) =>
-    `${name} ${meaning}`.toLowerCase().includes(wanted),
+  const fitting = stepChoices.filter(({ label, meaning }) =>
+    `${label} ${meaning}`.toLowerCase().includes(wanted),
   );
-  const ranked = [...fitting].sort((a, b) => rank(a.name, wanted) - rank(b.name, wanted));
+  const ranked = [...fitting].sort((a, b) => rank(a.label, wanted) - rank(b.label, wanted));
   return (
     <Combobox
       store={combobox}
       width={360}
       position="bottom-start"
       shadow="md"
-      onOptionSubmit={(name) => {
-        onAdd(name);
+      onOptionSubmit={(key) => {
+        onAdd(key);
         combobox.closeDropdown();
       }}
     >
@@ -63,10 +63,9 @@ function StepChoice({ onAdd, onClose }: StepChoiceProps) {
             const here = ranked.filter((entry) => entry.family === family);
             return here.length === 0 ? null : (
               <Combobox.Group key={family} label={family}>
-                {here.map(({ name, meaning }) => (
-                  <Combobox.Option key={name} value={name}>
-                    <strong className="mono">{name.toLowerCase()}</strong>{' '}
-                    <span className="small dim">{meaning}</span>
+                {here.map(({ key, label, meaning }) => (
+                  <Combobox.Option key={key} value={key}>
+                    <strong className="mono">{label}</strong> <span className="small dim">{meaning}</span>
                   </Combobox.Option>
                 ))}
               </Combobox.Group>
@@ -79,7 +78,6 @@ function StepChoice({ onAdd, onClose }: StepChoiceProps) {
 }
 
 /** Names that begin with what is typed come first. */
-function rank(name: string, wanted: string): number {
-  const lower = name.toLowerCase();
-  return lower.startsWith(wanted) ? 0 : lower.includes(wanted) ? 1 : 2;
+function rank(label: string, wanted: string): number {
+  return label.startsWith(wanted) ? 0 : label.includes(wanted) ? 1 : 2;
 }

@@ -15,7 +15,7 @@ interface ClauseFormulaProps {
 /** A formula in a clause of the sheet, with its findings below it. */
 export function ClauseFormula({ place, value, label, placeholder, onChange }: ClauseFormulaProps) {
   const id = useId();
-  const { fix, onEditor } = useSheetTools();
+  const { fix, onEditor, aboutValue } = useSheetTools();
   const { problems, findings, scopeAt } = useSheetState();
   const mistakes = useMemo(
     () => (value.trim() === '' ? noMistakes : mistakesAt(problems, place, value.length)),
@@ -33,6 +33,7 @@ export function ClauseFormula({ place, value, label, placeholder, onChange }: Cl
         mistakes={mistakes}
         describedBy={here.length > 0 ? id : undefined}
         onChange={onChange}
+        about={aboutValue}
         onFocus={onEditor}
       />
       <FindingNotes findings={here} onFix={fix} id={id} />

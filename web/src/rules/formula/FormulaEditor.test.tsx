@@ -1,8 +1,8 @@
 import { EditorView } from '@codemirror/view';
 import { act, fireEvent, screen, waitFor } from '@testing-library/react';
 import { useState } from 'react';
-import { roles, scopeAt, type Right } from '@vast-knot/core';
-import { show } from '../../testing/app';
+import { scopeAt, type Right } from '@vast-knot/core';
+import { rightsOf, show } from '../../testing/app';
 import { line, ruleWith, surroundings } from '../../work/testWorld';
 import { FormulaEditor, insertInto, type FormulaMistake } from './FormulaEditor';
 
@@ -133,9 +133,17 @@ test('a pressed value goes in where the cursor stands', async () => {
 });
 
 test('who may only look sees the formula, and cannot type in it', () => {
-  const { content, view } = open('UPPER(name)', [], roles.reader);
+  const { content, view } = open('UPPER(name)', [], rightsOf('viewer'));
   expect(content.getAttribute('aria-readonly')).toBe('true');
   expect(content.getAttribute('contenteditable')).toBe('false');
   expect(view.state.readOnly).toBe(true);
   expect(content.textContent).toBe('UPPER(name)');
+});
+
+test('the help for a function goes when the editor is left, and comes again with it', async () => {
+  const { view, user } = open('');
+  type(view, 'UPPER(na');
+  await waitFor(() => expect(document.querySelector('.signature-help')).toBeTruthy());
+  await user.click(screen.getByText('From outside'));
+  await waitFor(() => expect(document.querySelector('.signature-help')).toBeNull());
 });

@@ -9,9 +9,9 @@ import { Compartment, EditorState } from '@codemirror/state';
 import { EditorView, keymap, placeholder as placeholderText } from '@codemirror/view';
 import { useEffect, useRef } from 'react';
 import { flushSync } from 'react-dom';
-import type { Scope } from '@vast-knot/core';
+import type { Field, Scope } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
-import { formulaLanguage, fromOutside } from './formulaLanguage';
+import { formulaLanguage, fromOutside, type AboutValue } from './formulaLanguage';
 
 /** A mistake in a formula, with the stretch of text that it is about. */
 export interface FormulaMistake {
@@ -33,6 +33,9 @@ interface FormulaEditorProps extends EditorKeys {
   readonly label: string;
   readonly placeholder?: string;
   readonly scope: Scope | undefined;
+  /** The field whose value the formula makes. */
+  readonly gives?: Field;
+  readonly about?: (path: readonly string[]) => AboutValue | undefined;
   readonly mistakes: readonly FormulaMistake[];
   readonly autoFocus?: boolean;
   /** The id of what describes a mistake. */
@@ -71,7 +74,7 @@ export function FormulaEditor(props: FormulaEditorProps) {
             },
             { key: 'Ctrl-Space', run: startCompletion },
           ]),
-          formulaLanguage(() => latest.current.scope),
+          formulaLanguage(() => latest.current),
           placeholderText(placeholder),
           EditorState.readOnly.of(!mayChange),
           EditorView.editable.of(mayChange),
@@ -90,6 +93,8 @@ export function FormulaEditor(props: FormulaEditorProps) {
     view.current = editor;
     if (latest.current.autoFocus) {
       editor.focus();
+      // The editor tells of its focus a moment later; a value may be pressed before.
+      latest.current.onFocus?.(editor);
       editor.dispatch({ selection: { anchor: editor.state.doc.length } });
     }
     return () => editor.destroy();
@@ -132,7 +137,9 @@ export function FormulaEditor(props: FormulaEditorProps) {
   }, [mistakes, value]);
 
   useEffect(() => {
-    if (autoFocus) view.current?.focus();
+    if (!autoFocus || !view.current) return;
+    view.current.focus();
+    latest.current.onFocus?.(view.current);
   }, [autoFocus]);
   return <div ref={host} className="formula-editor" />;
 }

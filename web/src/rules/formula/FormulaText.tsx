@@ -1,5 +1,5 @@
 import { Fragment } from 'react';
-import { FormulaError, parse, print, toChain, type ChainStep } from '@vast-knot/core';
+import { FormulaError, parse, print, stepWords, toChain } from '@vast-knot/core';
 import { paintedParts } from './paintedParts';
 
 /** How formulas are read on the sheet. */
@@ -23,11 +23,6 @@ export function FormulaText({ formula, view }: { readonly formula: string; reado
       ))}
     </span>
   );
-}
-
-/** Returns a step in few words: `left 4`. */
-export function stepWords({ name, args }: ChainStep): string {
-  return [name.toLowerCase(), ...args.map(print)].join(' ');
 }
 
 export function Painted({ formula }: { readonly formula: string }) {

@@ -1,9 +1,8 @@
 import { Button, Popover, TextInput } from '@mantine/core';
 import { useState } from 'react';
-import { FormulaError, functionNamed, print, type Chain, type ChainStep } from '@vast-knot/core';
+import { FormulaError, print, stepWords, type Chain, type ChainStep } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
-import { argumentNames, movedStep, withArgument, withoutStep } from './stepEdits';
-import { stepWords } from './FormulaText';
+import { argumentNames, movedStep, stepMeaning, withArgument, withoutStep } from './stepEdits';
 
 interface StepChipProps {
   readonly chain: Chain;
@@ -39,8 +38,8 @@ export function StepChip({ chain, step, at, onChange }: StepChipProps) {
       <Popover.Target>{chip}</Popover.Target>
       <Popover.Dropdown>
         <strong className="mono">{step.name}</strong>
-        <div className="small dim">{functionNamed(step.name)?.meaning}</div>
-        {argumentNames(step.name, step.args.length).map((name, index) => (
+        <div className="small dim">{stepMeaning(step)}</div>
+        {argumentNames(step).map((name, index) => (
           <Argument
             key={index}
             name={name}

@@ -6,7 +6,7 @@ import {
   type CompletionResult,
 } from '@codemirror/autocomplete';
 import { standardKeymap } from '@codemirror/commands';
-import { Annotation, StateField, type EditorState, type Extension } from '@codemirror/state';
+import { Annotation, StateEffect, StateField, type EditorState, type Extension } from '@codemirror/state';
 import {
   Decoration,
   EditorView,
@@ -17,40 +17,72 @@ import {
   type Tooltip,
   type ViewUpdate,
 } from '@codemirror/view';
-import { completionsAt, signatureAt, type Completion, type Scope, type SignatureHelp } from '@vast-knot/core';
+import {
+  completionsAt,
+  signatureAt,
+  type Completion,
+  type Field,
+  type Scope,
+  type SignatureHelp,
+} from '@vast-knot/core';
 import { paintedParts } from './paintedParts';
 
 /** Marks changes of the text that did not come from typing. */
 export const fromOutside = Annotation.define<boolean>();
 
+/** What is known of a value that a completion names. */
+export interface AboutValue {
+  /** Where it comes from: “Company in Customer Book”. */
+  readonly from: string;
+  /** What it is for the present sample; absent where there is none. */
+  readonly now?: string;
+}
+
+/** What completions are made of, asked when they are. */
+export interface CompletionSource {
+  readonly scope: Scope | undefined;
+  /** The field whose value the formula makes. */
+  readonly gives?: Field | undefined;
+  readonly about?: ((path: readonly string[]) => AboutValue | undefined) | undefined;
+}
+
 /** Returns what makes an editor one for formulas: colours, completion, signatures, keys. */
-export function formulaLanguage(scope: () => Scope | undefined): Extension {
+export function formulaLanguage(source: () => CompletionSource): Extension {
   return [
     EditorView.lineWrapping,
     painting,
     autocompletion({
-      override: [(context) => complete(context, scope())],
+      override: [(context) => complete(context, source())],
       icons: false,
       interactionDelay: 0,
       optionClass: ({ type }) => `completion-${type ?? ''}`,
     }),
     signatureTooltip,
+    focusTold,
     keymap.of([...completionKeymap, ...standardKeymap.filter(({ key }) => key !== 'Enter')]),
   ];
 }
 
-function complete(context: CompletionContext, scope: Scope | undefined): CompletionResult | null {
+function complete(
+  context: CompletionContext,
+  { scope, gives, about }: CompletionSource,
+): CompletionResult | null {
   if (!scope) return null;
   const text = context.state.doc.toString();
-  const { from, options } = completionsAt(text, context.pos, scope);
+  const { from, options } = completionsAt(text, context.pos, scope, gives);
   const begun = context.pos > from || ['.', '"'].includes(text[from - 1] ?? '');
   if (options.length === 0 || (!context.explicit && !begun)) return null;
-  return { from, options: options.map(toEditor), validFor: /^[\p{L}\p{N}_$ -]*$/u };
+  return {
+    from,
+    options: options.map((option) => toEditor(option, about)),
+    validFor: /^[\p{L}\p{N}_$ -]*$/u,
+  };
 }
 
 const boosts: Readonly<Record<Completion['kind'], number>> = {
   field: 3,
   option: 3,
+  result: 4,
   table: 3,
   column: 3,
   record: 2,
@@ -58,13 +90,14 @@ const boosts: Readonly<Record<Completion['kind'], number>> = {
   function: 0,
 };
 
-function toEditor({ insert, label, kind, detail, meaning }: Completion): EditorCompletion {
+function toEditor(completion: Completion, about: CompletionSource['about']): EditorCompletion {
+  const { insert, label, kind, detail, meaning, path } = completion;
   return {
     label,
     type: kind,
     detail,
     boost: boosts[kind],
-    ...(meaning !== undefined && { info: meaning }),
+    ...(meaning !== undefined && { info: () => infoElement(meaning, path && about?.(path)) }),
     apply: (view, _completion, from, to) => {
       const quoted = kind === 'option' || kind === 'table' || kind === 'column';
       const closes = quoted && view.state.sliceDoc(to, to + 1) !== '"';
@@ -76,6 +109,21 @@ function toEditor({ insert, label, kind, detail, meaning }: Completion): EditorC
       });
     },
   };
+}
+
+/** What a completion means, where its value comes from, and what it is for the present sample. */
+function infoElement(meaning: string, known: AboutValue | undefined): HTMLElement {
+  const dom = document.createElement('div');
+  const line = (text: string, className = '') => {
+    const element = document.createElement('div');
+    element.textContent = text;
+    element.className = className;
+    dom.append(element);
+  };
+  line(meaning);
+  if (known) line(known.from, 'small dim');
+  if (known?.now !== undefined) line(`This sample: ${known.now}`, 'small');
+  return dom;
 }
 
 const painting = ViewPlugin.fromClass(
@@ -98,10 +146,24 @@ function paint(state: EditorState): DecorationSet {
   return Decoration.set(marks);
 }
 
-const signatureTooltip = StateField.define<Tooltip | null>({
-  create: (state) => tooltipAt(state),
-  update: (known, change) => (change.docChanged || change.selection ? tooltipAt(change.state) : known),
-  provide: (field) => showTooltip.from(field),
+/** Whether the editor has the focus: what helps with typing goes when it is left. */
+const focused = StateEffect.define<boolean>();
+const focusTold = EditorView.focusChangeEffect.of((_state, focusing) => focused.of(focusing));
+
+interface Signature {
+  readonly here: boolean;
+  readonly tooltip: Tooltip | null;
+}
+
+const signatureTooltip = StateField.define<Signature>({
+  create: () => ({ here: false, tooltip: null }),
+  update: (known, change) => {
+    const told = change.effects.find((effect) => effect.is(focused));
+    const here = told ? told.value : known.here;
+    if (!told && !change.docChanged && !change.selection) return known;
+    return { here, tooltip: here ? tooltipAt(change.state) : null };
+  },
+  provide: (field) => showTooltip.from(field, ({ tooltip }) => tooltip),
 });
 
 function tooltipAt(state: EditorState): Tooltip | null {

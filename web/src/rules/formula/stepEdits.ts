@@ -3,12 +3,12 @@ import {
   formulaFunctions,
   FormulaError,
   functionNamed,
+  joining,
   parse,
   printChain,
   toChain,
   type Chain,
   type ChainStep,
-  type FormulaFunction,
   type Node,
   type Scope,
 } from '@vast-knot/core';
@@ -19,10 +19,42 @@ export function chainOf(formula: string): Chain | undefined {
   return node instanceof FormulaError ? undefined : toChain(node);
 }
 
-/** The functions that can be a step: a value flows into them. */
-export const stepFunctions: readonly FormulaFunction[] = formulaFunctions.filter(
-  ({ name }) => flowsInto(name) !== undefined,
-);
+/** A step that can be added: a function into which a value flows, or text that is joined to it. */
+export interface StepChoice {
+  readonly key: string;
+  /** What it is called in the list. */
+  readonly label: string;
+  readonly meaning: string;
+  readonly family: string;
+}
+
+const behind: StepChoice = {
+  key: '& behind',
+  label: 'behind it',
+  meaning: 'Puts a text or another value behind it.',
+  family: 'text',
+};
+const before: StepChoice = {
+  key: '& before',
+  label: 'before it',
+  meaning: 'Puts a text or another value before it.',
+  family: 'text',
+};
+
+/** All steps that can be added, those that join text first. */
+export const stepChoices: readonly StepChoice[] = [
+  behind,
+  before,
+  ...formulaFunctions
+    .filter(({ name }) => flowsInto(name) !== undefined)
+    .map(({ name, meaning, family }) => ({ key: name, label: name.toLowerCase(), meaning, family })),
+];
+
+/** Returns what a step does, in a sentence. */
+export function stepMeaning({ name, before: ahead }: ChainStep): string | undefined {
+  if (name === joining) return (ahead === 0 ? behind : before).meaning;
+  return functionNamed(name)?.meaning;
+}
 
 export function withoutStep(chain: Chain, at: number): string {
   return printChain({ ...chain, steps: chain.steps.filter((_step, index) => index !== at) });
@@ -55,17 +87,20 @@ export function withArgument(
 }
 
 /** Returns the formula with one more step at its end, whose arguments wait to be filled in. */
-export function withStep(chain: Chain, name: string, scope: Scope | undefined): string {
-  const before = flowsInto(name) ?? 0;
-  const args = firstArguments(name, scope).flatMap((text): Node[] => {
+export function withStep(chain: Chain, key: string, scope: Scope | undefined): string {
+  const joins = key === behind.key || key === before.key;
+  const name = joins ? joining : key;
+  const ahead = key === before.key ? 1 : (flowsInto(name) ?? 0);
+  const args = (joins ? ['" "'] : firstArguments(name, scope)).flatMap((text): Node[] => {
     const node = parse(text);
     return node instanceof FormulaError ? [] : [node];
   });
-  return printChain({ ...chain, steps: [...chain.steps, { name, args, before }] });
+  return printChain({ ...chain, steps: [...chain.steps, { name, args, before: ahead }] });
 }
 
 /** Returns what the parts of a step are called, without the one that flows through. */
-export function argumentNames(name: string, count: number): readonly string[] {
+export function argumentNames({ name, args: { length: count } }: ChainStep): readonly string[] {
+  if (name === joining) return ['text or value'];
   const entry = functionNamed(name);
   if (!entry) return [];
   const names =

@@ -6,7 +6,8 @@ import {
   argumentNames,
   chainOf,
   movedStep,
-  stepFunctions,
+  stepChoices,
+  stepMeaning,
   withArgument,
   withoutStep,
   withStep,
@@ -31,15 +32,27 @@ test('a step is added at the end, with what it cannot do without', () => {
 });
 
 test('every step that can be added can be read back', () => {
-  for (const { name } of stepFunctions) {
-    const formula = withStep(chain('name'), name, scope);
-    expect([name, chain(formula).steps.at(-1)?.name]).toEqual([name, name]);
+  for (const { key } of stepChoices) {
+    const formula = withStep(chain('name'), key, scope);
+    const name = key.startsWith('&') ? '&' : key;
+    expect([key, chain(formula).steps.at(-1)?.name]).toEqual([key, name]);
     const compiled = compile(formula, scope);
     const wrong = compiled.ok
       ? []
       : compiled.errors.filter(({ code }) => code === 'syntax' || code === 'name');
     expect([name, wrong.map(({ message }) => message)]).toEqual([name, []]);
   }
+});
+
+test('text is joined behind or before, chosen by condition, and the first of several taken', () => {
+  expect(withStep(chain('TRIM(name)'), '& behind', scope)).toBe('TRIM(name) & " "');
+  expect(withStep(chain('TRIM(name)'), '& before', scope)).toBe('" " & TRIM(name)');
+  expect(withStep(chain('name'), 'IF', scope)).toBe('IF(TRUE, "", name)');
+  expect(withStep(chain('name'), 'COALESCE', scope)).toBe('COALESCE(name, "")');
+  const joined = chain('"Quay " & name');
+  expect(joined.steps.map(stepMeaning)).toEqual(['Puts a text or another value before it.']);
+  expect(withArgument(joined, 0, 0, '"Pier "')).toBe('"Pier " & name');
+  expect(movedStep(chain('UPPER(name) & "x"'), 1, -1)).toBe('UPPER(name & "x")');
 });
 
 test('steps are moved and removed', () => {
@@ -56,9 +69,13 @@ test('an argument is changed as a formula, and what cannot be read is refused wi
 });
 
 test('the arguments of a step have names, without the one that flows through', () => {
-  expect(argumentNames('LEFT', 1)).toEqual(['length']);
-  expect(argumentNames('SUBSTITUTE', 2)).toHaveLength(3);
-  expect(argumentNames('TABLE', 2)[0]).toBe('"table"');
+  const names = (formula: string) =>
+    argumentNames(chain(formula).steps.at(-1) ?? { name: '', args: [], before: 0 });
+  expect(names('LEFT(name, 4)')).toEqual(['length']);
+  expect(names('SUBSTITUTE(name, "a", "b")')).toHaveLength(3);
+  expect(names('TABLE("Zones", name, "zone")')[0]).toBe('"table"');
+  expect(names('name & "!"')).toEqual(['text or value']);
+  expect(names('IF(name = "a", "b", name)')).toEqual(['condition', 'then']);
 });
 
 test('text that is no formula has no steps', () => expect(chainOf('LEFT(')).toBeUndefined());

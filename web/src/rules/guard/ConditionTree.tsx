@@ -84,7 +84,7 @@ function GroupLines({ group, place, verdictAt, change }: GroupLinesProps) {
                     <ConditionRow test={part} change={change && ((next) => setPart(at, next))} />
                   ) : (
                     <TextInput
-                      aria-label={`Formula of part ${own}`}
+                      aria-label={`Formula of condition ${counted(own)}`}
                       className="mono grows"
                       value={part.text}
                       readOnly={!change}
@@ -101,7 +101,7 @@ function GroupLines({ group, place, verdictAt, change }: GroupLinesProps) {
                   variant="subtle"
                   color="rust"
                   size="compact-xs"
-                  aria-label={`Remove condition ${own}`}
+                  aria-label={`Remove condition ${counted(own)}`}
                   onClick={() => removePart(at)}
                 >
                   Remove
@@ -149,4 +149,12 @@ function PartVerdict({ verdict }: { readonly verdict: ConditionVerdict | undefin
       <Verdict tone={now === true ? (turned ? 'will' : 'settled') : 'quiet'}>now {verdictWord(now)}</Verdict>
     </span>
   );
+}
+
+/** Returns the place of a condition as people count: “1”, and inside of a group “2.1”. */
+function counted(place: string): string {
+  return place
+    .split('/')
+    .map((at) => Number(at) + 1)
+    .join('.');
 }

@@ -1,5 +1,6 @@
 import { Select, TextInput } from '@mantine/core';
 import type { Field } from '@vast-knot/core';
+import { DateField } from '../../parts/DateField';
 
 interface ConditionValueProps {
   /** The text of a formula. */
@@ -42,6 +43,17 @@ export function ConditionValue({ value, field, label, onChange }: ConditionValue
       />
     );
   }
+  const day = dayIn(value);
+  if (field?.type === 'date' && day !== undefined) {
+    return (
+      <DateField
+        label={label}
+        value={day}
+        onChange={onChange && ((chosen) => onChange(chosen === '' ? '""' : dayFormula(chosen)))}
+        width={150}
+      />
+    );
+  }
   const asText = field === undefined || ['text', 'choice', 'reference'].includes(field.type);
   const shown = asText && literal !== undefined ? literal : asText && value !== '' ? `=${value}` : value;
   return (
@@ -57,6 +69,17 @@ export function ConditionValue({ value, field, label, onChange }: ConditionValue
       w={150}
     />
   );
+}
+
+/** Returns the day that a formula is, as `2026-03-09`: of `DATE(2026, 3, 9)`, blank of nothing; undefined for any other formula. */
+export function dayIn(formula: string): string | undefined {
+  if (formula.trim() === '' || formula.trim() === '""') return '';
+  const [, year, month, day] = /^DATE\((\d{4}), ?(\d{1,2}), ?(\d{1,2})\)$/i.exec(formula.trim()) ?? [];
+  return year && month && day ? `${year}-${month.padStart(2, '0')}-${day.padStart(2, '0')}` : undefined;
+}
+
+export function dayFormula(day: string): string {
+  return `DATE(${day.split('-').map(Number).join(', ')})`;
 }
 
 /** Returns the text of a text literal; undefined for any other formula. */

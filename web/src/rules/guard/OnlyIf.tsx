@@ -1,12 +1,13 @@
-import { SegmentedControl, Select } from '@mantine/core';
+import { Button, SegmentedControl, Select } from '@mantine/core';
 import { memo, useMemo } from 'react';
-import { fromConditions, toConditions, type Sample, type Workspace } from '@vast-knot/core';
+import { fromConditions, partOf, toConditions, type Sample, type Workspace } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { Verdict } from '../../parts/Verdict';
 import { ClauseFormula } from '../formula/ClauseFormula';
 import { Phrase } from '../../parts/Phrase';
 import { useSheetState, useSheetTools } from '../SheetContext';
 import { ConditionTree } from './ConditionTree';
+import { copyPart } from '../part/copied';
 import { useVerdicts, verdictWord, type ConditionVerdict } from './useVerdicts';
 import { useAddress } from '../../parts/useAddress';
 
@@ -19,7 +20,7 @@ interface OnlyIfProps {
 
 /** The clause “only if”: the guard of the rule as a formula or as conditions, with what it says of the present sample. */
 export const OnlyIf = memo(function OnlyIf({ guard, becomesTrue, sample, workspace }: OnlyIfProps) {
-  const { edit } = useSheetTools();
+  const { edit, current } = useSheetTools();
   const { scopeAt } = useSheetState();
   const mayChange = useMay('rules.edit');
   const [params, put] = useAddress();
@@ -63,6 +64,16 @@ export const OnlyIf = memo(function OnlyIf({ guard, becomesTrue, sample, workspa
             <span className="value wrong">
               The formula has to be mended before it can be shown as conditions.
             </span>
+          )}
+          {mayChange && guard.trim() !== '' && (
+            <Button
+              variant="subtle"
+              size="compact-xs"
+              aria-label="Copy the guard"
+              onClick={() => copyPart(partOf(current(), { of: 'guard' }), 'the guard')}
+            >
+              Copy
+            </Button>
           )}
           {guard.trim() !== '' && (
             <>

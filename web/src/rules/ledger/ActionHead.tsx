@@ -1,7 +1,10 @@
-import { Checkbox, TextInput } from '@mantine/core';
+import { Checkbox } from '@mantine/core';
 import { memo } from 'react';
 import {
+  article,
+  calledAfter,
   creates,
+  nameOfCreated,
   type CopyAction,
   type CreateAction,
   type LedgerAction,
@@ -14,6 +17,7 @@ import { OnlyWhen } from '../actions/OnlyWhen';
 import { TargetChoice } from '../actions/TargetChoice';
 import { ClauseFormula } from '../formula/ClauseFormula';
 import { Phrase } from '../../parts/Phrase';
+import { RecordName } from '../RecordName';
 import { useSheetTools } from '../SheetContext';
 
 interface ActionHeadProps {
@@ -28,7 +32,11 @@ interface ActionHeadProps {
 export function ActionHead({ at, action, body, system, setAction }: ActionHeadProps) {
   return (
     <>
-      <ActionTitle at={at} alone={body.actions.length === 1}>
+      <ActionTitle
+        at={at}
+        count={body.actions.length}
+        settings={creates(action) && <MadeSettings action={action} />}
+      >
         {action.kind === 'write' && (
           <>
             write to <SystemTag system={system} />
@@ -69,22 +77,47 @@ interface CreatesProps<A> {
   readonly setAction: ActionHeadProps['setAction'];
 }
 
+/** The record type of the new record, which takes its lines along, and its name. */
+function MadeSettings({ action }: { readonly action: CreateAction | CopyAction }) {
+  return (
+    <>
+      <RecordName label="Its name in formulas of later actions" name={action.alias} />
+      {action.kind === 'create' && <CreatedType action={action} />}
+    </>
+  );
+}
+
+function CreatedType({ action }: { readonly action: CreateAction }) {
+  const { edit, systems } = useSheetTools();
+  const { recordType, alias } = action;
+  return (
+    <RecordTypeSelect
+      systems={systems}
+      value={action}
+      onChange={(place) =>
+        edit((body) => {
+          const actions = body.actions.map((each) =>
+            each.kind === 'create' && each.alias === alias ? { ...each, ...place, lines: [] } : each,
+          );
+          const [before, after] = [nameOfCreated(recordType), nameOfCreated(place.recordType)];
+          return calledAfter({ ...body, actions }, alias, before, after);
+        })
+      }
+    />
+  );
+}
+
 /** The record type of the new record, and its name in formulas of later actions. */
 const Creates = memo(function Creates({ action, setAction }: CreatesProps<CreateAction>) {
-  const { systems, surroundings } = useSheetTools();
+  const { surroundings } = useSheetTools();
   const { system, recordType, alias } = action;
   const type = surroundings.catalog.recordType(system, recordType);
   return (
     <span>
-      create {action.each === undefined ? 'a' : 'several times a'}{' '}
+      create {action.each === undefined ? '' : 'several times '}
+      {article(type?.label ?? recordType)}{' '}
       <Phrase says={type?.label.toLowerCase() ?? recordType} label={`Record type of ${alias}`}>
-        <RecordTypeSelect
-          systems={systems}
-          value={action}
-          onChange={(place) =>
-            setAction((known) => (known.kind === 'create' ? { ...known, ...place, lines: [] } : known))
-          }
-        />
+        <CreatedType action={action} />
       </Phrase>{' '}
       in <SystemTag system={system} named /> as <NewName action={action} setAction={setAction} />
     </span>
@@ -104,11 +137,7 @@ const NewName = memo(function NewName({ action, setAction }: CreatesProps<Create
   return (
     <>
       <Phrase says={<span className="mono">{action.alias}</span>} label={`How ${action.alias} is made`}>
-        <TextInput
-          label="Its name in formulas of later actions"
-          value={action.alias}
-          onChange={(event) => set({ alias: event.currentTarget.value })}
-        />
+        <RecordName label="Its name in formulas of later actions" name={action.alias} />
         <Checkbox
           mt={10}
           label="One for each element of a list"

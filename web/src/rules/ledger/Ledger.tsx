@@ -28,6 +28,7 @@ import { groupLeaves, sortLeaves } from './rowOrder';
 import { SelectionBar } from './SelectionBar';
 import { SuggestionBar } from './SuggestionBar';
 import { ActionHead } from './ActionHead';
+import { PartPlace } from '../part/PartPlace';
 import { WhoseValues } from './WhoseValues';
 import { useLedgerClipboard } from './useLedgerClipboard';
 import { useRowActions } from './useRowActions';
@@ -101,6 +102,9 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
   const byLine = useMemo(() => findingsByLine(findings, at), [findings, at]);
   const aboutAction = useMemo(() => findings.filter((finding) => finding.at === place), [findings, place]);
   const suggested = useSuggestions(view.suggesting && mayChange, { body, ruleId, at, samples }, known);
+  const makes =
+    creates(action) ||
+    body.finds.some(({ alias, none }) => alias === targetName(action) && none === 'create');
   const shown = useShownLeaves(leaves, action, view, (path) => {
     if (path === active) return true;
     const index = lineAt.get(path)?.index;
@@ -138,8 +142,8 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
   });
   const scope = useMemo(() => scopeAt(place), [scopeAt, place]);
   return (
-    <div className="clause wide" data-action={at}>
-      <div>
+    <PartPlace of="actions" at={at} className="clause wide">
+      <div data-action={at}>
         <span className="ledger-title">
           <StateProvider value={state}>
             <ActionHead at={at} action={action} body={body} system={system} setAction={setAction} />
@@ -172,10 +176,10 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
                 <span className="visually-hidden">Selected</span>
               </th>
               <th className="of21">Target field</th>
-              <th className="of33">How its value is made</th>
+              <th className="of30">How its value is made</th>
               <th>Would be</th>
-              <th className="of15">Is now</th>
-              <th className="w96">Written</th>
+              <th className="of18">Is now</th>
+              <th className="of12">Written</th>
             </tr>
           </thead>
           <tbody>
@@ -197,6 +201,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
                     <LedgerRow
                       key={path}
                       action={at}
+                      makes={makes}
                       unmapped={line ? '' : unmappedText(leaf, action, mayChange)}
                       leaf={leaf}
                       line={line}
@@ -242,7 +247,7 @@ export const Ledger = memo(function Ledger(props: LedgerProps) {
         </table>
         {order.length === 0 && <p className="dim">No field is like that.</p>}
       </div>
-    </div>
+    </PartPlace>
   );
 });
 

@@ -40,6 +40,8 @@ interface LedgerRowProps {
   readonly action: number;
   /** What becomes of the field without a line: it is not written, or copied. */
   readonly unmapped: string;
+  /** Whether the record may be created, so that its system insists on what it requires. */
+  readonly makes: boolean;
   readonly leaf: LeafField;
   readonly line: MappingLine | undefined;
   readonly active: boolean;
@@ -60,8 +62,8 @@ interface LedgerRowProps {
 
 /** One target field: how its value is made, what it would be, what is there now. */
 export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
-  const { action, leaf, line, active, selected, findings, report, now, known, suggestion, rowActions } =
-    props;
+  const { action, makes, leaf, line, active, selected, findings, report, now, known } = props;
+  const { suggestion, rowActions } = props;
   const { path, label, field } = leaf;
   const { fix } = useSheetTools();
   const mayChange = useMay('rules.edit');
@@ -103,7 +105,7 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
           )}
         </td>
         <td>
-          {label} {field.required && <span className="required small">required</span>}
+          {label} {makes && field.required && <span className="required small">required</span>}
           <div className="small dim">
             <span className="mono">{path}</span> {field.type}
             {field.maxLength !== undefined && `\u00a0≤\u00a0${field.maxLength}`}
@@ -146,7 +148,7 @@ export const LedgerRow = memo(function LedgerRow(props: LedgerRowProps) {
             (listed ? (
               <Elements json={now ?? null} />
             ) : (
-              <Value json={now} tone={report?.verdict === 'same' ? 'settled' : 'plain'} />
+              <Value json={now} tone={report?.verdict === 'same' ? 'settled' : 'plain'} field={field} />
             ))}
         </td>
         <td className="small">
@@ -190,7 +192,7 @@ const asList = (json: Json): Json => (isJsonObject(json) ? [json] : json);
 function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | undefined }) {
   const { leaf, line, active, view, mistakes, scope, rowActions, describedBy, unmapped } = props;
   const { path, label, field } = leaf;
-  const { onEditor } = useSheetTools();
+  const { onEditor, aboutValue } = useSheetTools();
   const mayChange = useMay('rules.edit');
   const formula = line?.formula ?? '';
   const keys = useMemo(
@@ -210,6 +212,8 @@ function FormulaCell(props: LedgerRowProps & { readonly describedBy: string | un
         label={`Formula for ${label}`}
         placeholder="a formula; press a value of the sample to use it"
         scope={scope}
+        gives={field}
+        about={aboutValue}
         mistakes={mistakes}
         autoFocus
         describedBy={describedBy}

@@ -87,14 +87,15 @@ const LineActions = memo(function LineActions({
   const mayChange = useMay('rules.edit');
   return (
     <div className="side-by-side">
-      <Button variant="subtle" onClick={() => rowActions.showMany(field)}>
-        Over many records
-      </Button>
       {mayChange && (
+        // Before the other one, which moves what stands behind it under the pointer.
         <Button variant="subtle" color="rust" onClick={() => rowActions.remove(field)}>
           Remove
         </Button>
       )}
+      <Button variant="subtle" onClick={() => rowActions.showMany(field)}>
+        Over many records
+      </Button>
     </div>
   );
 });

@@ -45,7 +45,11 @@ export function PolicyChoice({ field, policy, values, onChange }: PolicyChoicePr
                 {field.type === 'list' || field.type === 'object' ? (
                   <Elements json={left} />
                 ) : (
-                  <Value json={left} tone={sameValue(field, values.held, left) ? 'settled' : 'will'} />
+                  <Value
+                    json={left}
+                    tone={sameValue(field, values.held, left) ? 'settled' : 'will'}
+                    field={field}
+                  />
                 )}
               </span>
             )}

@@ -8,6 +8,7 @@ import {
   type WriteAction,
 } from '@vast-knot/core';
 import { dropOnto } from '../drag/dropOnto';
+import { accepts } from '../drag/useLineDrag';
 import { line, ruleWith } from '../../work/testWorld';
 import {
   moveLine,
@@ -67,10 +68,35 @@ test('a line that is dragged onto a field with a line changes places with it', (
 
 test('dropping a value makes it the formula of the field, with quotes where a name needs them', () => {
   const rule = ruleWith([line('zone', 'old')]);
-  const dropped = dropOnto(rule, { kind: 'value', path: 'Home Port' }, { action: 0, field: 'zone' });
+  const dropped = dropOnto(
+    rule,
+    { kind: 'value', path: 'Home Port' },
+    { kind: 'field', action: 0, field: 'zone' },
+  );
   expect(linesIn(dropped.actions[0])).toEqual([line('zone', "'Home Port'")]);
-  const elsewhere = dropOnto(rule, { kind: 'line', action: 1, field: 'zone' }, { action: 0, field: 'name' });
+  const elsewhere = dropOnto(
+    rule,
+    { kind: 'line', action: 1, field: 'zone' },
+    { kind: 'field', action: 0, field: 'name' },
+  );
   expect(elsewhere).toBe(rule);
+});
+
+test('an action that is dropped onto another one stands there, and is no drop for a field or a find', () => {
+  const rule = { ...ruleWith([line('zone', 'a')]), actions: ruleWith([]).actions };
+  const [first] = ruleWith([line('zone', 'a')]).actions;
+  const [second] = rule.actions;
+  if (!first || !second) throw new Error('there are actions');
+  const two = { ...rule, actions: [first, second] };
+  const dragged = { kind: 'part', of: 'actions', at: 0, called: 'action 1' } as const;
+  expect(dropOnto(two, dragged, { kind: 'part', of: 'actions', at: 1 }).actions).toEqual([second, first]);
+  for (const place of [
+    { kind: 'part', of: 'finds', at: 0 },
+    { kind: 'field', action: 0, field: 'zone' },
+  ] as const) {
+    expect(accepts(place, dragged)).toBe(false);
+    expect(dropOnto(two, dragged, place)).toBe(two);
+  }
 });
 
 test('pasted lines take the place of those there are; what the target cannot be given is named', () => {

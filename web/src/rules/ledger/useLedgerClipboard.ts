@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
 import type { LeafField, LedgerAction } from '@vast-knot/core';
+import { takesText } from '../../parts/isTyping';
 import { count } from '../../parts/time';
 import { pasteLines } from './lineEdits';
 import { linesFromText, linesToText } from './linesText';
@@ -50,11 +51,4 @@ export function useLedgerClipboard({ action, leaves, setAction, selected, on }: 
         .catch(() => setSaid('The browser does not let this page copy; press Ctrl+C instead.'));
     },
   };
-}
-
-/** Returns whether text is typed where an event happened, so that copying and pasting mean that text. */
-function takesText(target: EventTarget | null): boolean {
-  if (!(target instanceof HTMLElement)) return false;
-  if (target instanceof HTMLInputElement) return target.type !== 'checkbox' && target.type !== 'radio';
-  return target instanceof HTMLTextAreaElement || target.isContentEditable;
 }

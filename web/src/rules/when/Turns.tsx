@@ -96,7 +96,10 @@ function TurnValue({
       <Select
         aria-label={label}
         placeholder={`${label} anything`}
-        data={field.options.map((option) => ({ value: option.value, label: option.label }))}
+        data={[
+          { value: '', label: `${label} blank` },
+          ...field.options.map((option) => ({ value: option.value, label: `${label} ${option.label}` })),
+        ]}
         value={value ?? null}
         clearable
         onChange={(chosen) => put(chosen ?? undefined)}

@@ -62,7 +62,7 @@ export function ReviewForm({ form, number, of, review, onChange }: ReviewFormPro
                   {label} {field.required && <span className="required">required</span>}
                 </td>
                 <td>
-                  <Value json={form.values[path]} />
+                  <Value json={form.values[path]} field={field} />
                 </td>
                 <td>
                   <FieldInput

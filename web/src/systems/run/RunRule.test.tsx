@@ -1,6 +1,6 @@
 import { screen, waitFor } from '@testing-library/react';
-import { roles, type Right, type RuleView } from '@vast-knot/core';
-import { FakeResponse, FakeServer, show, viewOf, worldAnswers } from '../../testing/app';
+import type { Right, RuleView } from '@vast-knot/core';
+import { FakeResponse, FakeServer, rightsOf, show, viewOf, worldAnswers } from '../../testing/app';
 import { line, ruleWith, surroundings } from '../../work/testWorld';
 import { RunRule } from './RunRule';
 
@@ -16,7 +16,7 @@ const asked = ruleWith([line('name', 'UPPER(name)')], {
 });
 const published = (rule: RuleView): RuleView => ({
   ...rule,
-  published: { version: 3, body: rule.draft, by: 'mara', at: '2026-03-09T10:00:00Z' },
+  published: { version: 3, body: rule.draft, note: '', by: 'mara', at: '2026-03-09T10:00:00Z' },
 });
 const ref = { system: 'book', recordType: 'company', id: 'C1' };
 const write = {
@@ -55,7 +55,7 @@ async function lookAhead(user: ReturnType<typeof open>['user']) {
 }
 
 test('a rule asks for its input, shows what it would do, and does it once however often it is pressed', async () => {
-  const { server, user } = open(roles.administrator);
+  const { server, user } = open(rightsOf('administrator'));
   expect(await screen.findByText('Run on this company:')).toBeTruthy();
   await lookAhead(user);
   expect(server.of('POST', '/rules/r/requests')).toEqual([]);
@@ -70,7 +70,7 @@ test('a rule asks for its input, shows what it would do, and does it once howeve
 });
 
 test('who may only look is shown what would be done, told why it cannot be run, and has no button for it', async () => {
-  const { server, user } = open(roles.reader);
+  const { server, user } = open(rightsOf('viewer'));
   expect(await screen.findByText('What would be done to this company:')).toBeTruthy();
   await lookAhead(user);
   expect(await screen.findByText(/Running it is for those who may change records/)).toBeTruthy();
@@ -79,7 +79,7 @@ test('who may only look is shown what would be done, told why it cannot be run, 
 });
 
 test('what is asked for again after a change is not run on the preview of before', async () => {
-  const { user } = open(roles.administrator);
+  const { user } = open(rightsOf('administrator'));
   await lookAhead(user);
   expect(await screen.findByRole('button', { name: 'Write 1 record' })).toBeTruthy();
   await user.type(screen.getByLabelText(/Note for the desk/), '!');
@@ -89,7 +89,7 @@ test('what is asked for again after a change is not run on the preview of before
 
 test('a system that does not answer is told of in its words, and what was typed stays', async () => {
   const detail = 'desk does not answer (connection refused).';
-  const { user } = open(roles.administrator, {
+  const { user } = open(rightsOf('administrator'), {
     'POST /rules/r/preview': new FakeResponse(502, { status: 502, title: 'System does not answer', detail }),
   });
   await lookAhead(user);

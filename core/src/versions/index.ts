@@ -1,0 +1,1 @@
+export { differencesOfRules, type RuleDifference } from './differences';
