@@ -19,8 +19,18 @@ export * from './table/rowChange';
 export * from './table/tableCsv';
 export * from './table/coverage';
 export * from './formats/csv';
-export { csvRows } from './formats/csvRows';
-export type { FileRow, RowReader } from './formats/rowReader';
+export {
+  fileFormat,
+  fileFormats,
+  fileSettingsSchema,
+  recogniseFile,
+  type FileSettings,
+} from './formats/files';
+export { delimiters, type CsvSettings } from './formats/files/csvFile';
+export { sheetNames, type SheetSettings } from './formats/files/sheetFile';
+export { encodings, type Encoding } from './formats/files/text';
+export type { Address, FileFormat, FileRow, ShownPart } from './formats/files/format';
+export { isWorkbook, NotUnpacked, unpacked } from './formats/files/unpacked';
 export * from './engine/rule';
 export * from './model/trigger';
 export { isDue, isZone, quietNow, type QuietHours } from './model/clock';
@@ -145,6 +155,19 @@ export { rightAtSight } from './reconcile/rightAtSight';
 export * from './reconcile/judge';
 export { likeCause } from './model/likeCause';
 export * from './undo/undo';
+export { formulaOf, layoutSchema, type Layout, type LayoutLine } from './arrival/layout';
+export {
+  compileLayout,
+  problemText,
+  rowKey,
+  type CompiledLayout,
+  type Laid,
+  type LineProblem,
+} from './arrival/lay';
+export { layoutText, readLayoutText } from './arrival/layoutText';
+export { headOfFile, type BeginningAsked, type FileHead } from './arrival/head';
+export { knownPlaces, suggestLayout, type KnownPlace } from './arrival/suggestLayout';
+export { judgeRow, rowStandings, type RowJudged, type RowStanding } from './arrival/standing';
 export * from './verify/verifyWrite';
 export * from './verify/matchValue';
 export * from './bundle/bundle';
@@ -177,6 +200,7 @@ export * from './contract/runs';
 export * from './contract/messages';
 export * from './contract/jobs';
 export * from './contract/reconciles';
+export * from './contract/arrivals';
 export * from './contract/undo';
 export * from './contract/failures';
 export * from './contract/pauses';

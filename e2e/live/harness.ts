@@ -180,7 +180,7 @@ export class World {
   async send<T>(
     method: string,
     path: string,
-    body?: string,
+    body?: string | Uint8Array<ArrayBuffer>,
     type?: string,
     headers: Record<string, string> = {},
   ): Promise<Answer<T>> {
@@ -192,6 +192,12 @@ export class World {
     const text = await response.text();
     const json = response.headers.get('content-type')?.includes('json') ?? false;
     return { status: response.status, body: (json ? JSON.parse(text) : text) as T };
+  }
+
+  /** Fetches a file as its bytes. */
+  async file(path: string): Promise<Uint8Array> {
+    const response = await fetch(`${this.server.url}/api${path}`, { headers: { cookie: this.cookie } });
+    return new Uint8Array(await response.arrayBuffer());
   }
 
   /** Asks a stand-in's own API, as any other program would. */

@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import type {
+  ArrivalRowPage,
+  ArrivalView,
   MessageDetail,
   MessagePage,
   RecordView,
   RequestPreview,
-  RowsTaken,
   RuleView,
   WaitView,
 } from '@vast-knot/core';
@@ -313,7 +314,7 @@ describe('a rule that a person runs', () => {
   });
 });
 
-test('rows of a file become units, each once; a row that is none is kept with its number', async () => {
+test('rows of a file that a program sends become units, each once; what cannot be taken is kept with its reason', async () => {
   const file = [
     'Booking,Container,Seal,Weight,Goods',
     'BK70001,SKRU 123456-5,S1,"12,400",Slate',
@@ -321,14 +322,25 @@ test('rows of a file become units, each once; a row that is none is kept with it
     'BK70003,SKRU1234586,S3',
     'BK99999,SKRU1234591,S4,1,Salt',
   ].join('\r\n');
-  const send = () =>
-    world.send<RowsTaken>('POST', '/inlets/inlets/manifest%20row/rows?name=agent.csv', file, 'text/csv');
-  expect((await send()).body).toEqual({
-    taken: 3,
-    before: 0,
-    malformed: [{ row: 4, because: 'it has 3 cells, and the first row has 5.' }],
+  const send = async () => {
+    const { status, body } = await world.send<ArrivalView>(
+      'POST',
+      '/inlets/inlets/manifest%20row/rows?name=agent.csv',
+      file,
+      'text/csv',
+    );
+    expect(status).toBe(202);
+    return until('the look at the file', async () => {
+      const view = (await world.api<ArrivalView>('GET', `/arrivals/${body.id}`)).body;
+      return view.look?.state === 'done' && view;
+    });
+  };
+  const first = await send();
+  expect(first).toMatchObject({
+    way: 'page',
+    counts: { create: 2, change: 0, nothing: 0, cannot: 2 },
+    sameAs: null,
   });
-  expect((await send()).body).toMatchObject({ taken: 0, before: 3 });
   const units = await until('two units', async () => {
     const { data } = (await world.ask<{ data: Doc[] }>('freight-desk', 'GET', '/v2/units')).body;
     // Rows are handled side by side; the units come in any order.
@@ -347,13 +359,16 @@ test('rows of a file become units, each once; a row that is none is kept with it
     },
     { bookingId: 'BK70002', containerNumber: 'SKRU1234570', grossKg: 800 },
   ]);
-  const failed = await until('the row without a booking', async () =>
-    (await world.runs('state=failed&system=inlets')).find(({ result }) => result === 'failed'),
-  );
-  expect(failed.because).toContain('No booking was found for “load”');
-  expect((await world.runs('state=malformed&system=inlets')).map(({ because }) => because)).toContain(
-    'Row 4 of agent.csv: it has 3 cells, and the first row has 5.',
-  );
+  const { rows } = (await world.api<ArrivalRowPage>('GET', `/arrivals/${first.id}/rows?standing=cannot`))
+    .body;
+  expect(rows.map(({ place, because }) => `${place}: ${because}`)).toEqual([
+    'row 4: It has 3 cells, and there are 5 titles.',
+    expect.stringContaining('row 5: No booking was found for “load”') as string,
+  ]);
+  // The same file again waits for a person.
+  const again = await send();
+  expect(again).toMatchObject({ applying: null, sameAs: { id: first.id, applied: 2 } });
+  expect((await world.ask<{ data: Doc[] }>('freight-desk', 'GET', '/v2/units')).body.data).toHaveLength(2);
 });
 
 test('a signed form answer gives a booking its codes', async () => {

@@ -27,6 +27,9 @@ const BenchPage = lazy(async () => ({ default: (await import('./bench/BenchPage'
 const FailuresPage = lazy(async () => ({
   default: (await import('./failures/FailuresPage')).FailuresPage,
 }));
+const ArrivalsPage = lazy(async () => ({
+  default: (await import('./arrivals/ArrivalsPage')).ArrivalsPage,
+}));
 const TakeBackReconcile = lazy(async () => ({
   default: (await import('./undo/TakeBackPage')).TakeBackReconcile,
 }));
@@ -102,6 +105,7 @@ function SignedInApp() {
           <Route path="bench/new" element={needing('samples.change', <NewSample />)} />
           <Route path="bench/history" element={<HistoryPage />} />
           <Route path="bench/:sample?" element={<BenchPage />} />
+          <Route path="arrivals/:id?" element={needing('files.read', <ArrivalsPage />)} />
           <Route path="failures" element={<FailuresPage />} />
           <Route path="reconcile/:id/take-back" element={<TakeBackReconcile />} />
           <Route path="rules/:id/take-back" element={<TakeBackRule />} />

@@ -89,14 +89,6 @@ export interface RunDetail extends RunSummary {
   readonly body: string | null;
 }
 
-/** What came of a file whose rows were taken. */
-export interface RowsTaken {
-  readonly taken: number;
-  /** Rows that were there already. */
-  readonly before: number;
-  readonly malformed: readonly { readonly row: number; readonly because: string }[];
-}
-
 /** A record that a run wrote, read back from its system. */
 export interface VerifiedRecord {
   readonly ref: RecordRef;

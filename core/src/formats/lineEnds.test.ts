@@ -1,6 +1,5 @@
 import fc from 'fast-check';
 import { readCsv, writeCsv } from './csv';
-import { csvRows } from './csvRows';
 import { LineEnds } from './lineEnds';
 
 const evened = (parts: readonly string[]) => {
@@ -18,17 +17,6 @@ test('lines of one file that end differently are all lines, and what stands in q
       ['Northport', 'say "\r"'],
     ],
   });
-  const rows: unknown[] = [];
-  async function* parts() {
-    // In parts of one character each.
-    for (const character of text) yield await Promise.resolve(character);
-  }
-  for await (const row of csvRows.read(parts())) rows.push('cells' in row ? row.cells : row);
-  expect(rows).toEqual([
-    { town: 'Murrow', note: 'a\r\nb' },
-    { town: 'Skerry', note: 'c' },
-    { town: 'Northport', note: 'say "\r"' },
-  ]);
 });
 
 // RFC 4180, section 2: lines end with CRLF, and quoted fields may hold line breaks and doubled quotes.

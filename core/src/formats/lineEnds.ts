@@ -3,6 +3,8 @@
  * went through several programs has. What stands inside of quotes stays (RFC 4180, section 2.6). Takes a text part by part.
  */
 export class LineEnds {
+  constructor(private readonly quote = '"') {}
+
   private quoted = false;
   /** A return at the end of a part, of which it is not known yet whether a line feed follows. */
   private held = '';
@@ -19,11 +21,11 @@ export class LineEnds {
   }
 
   private even(text: string): string {
-    const pieces = text.split('"');
+    const pieces = text.split(this.quote);
     const evened = pieces.map((piece, at) => {
       if (at > 0) this.quoted = !this.quoted;
       return this.quoted ? piece : piece.replace(/\r\n?/g, '\n');
     });
-    return evened.join('"');
+    return evened.join(this.quote);
   }
 }

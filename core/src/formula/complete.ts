@@ -178,13 +178,15 @@ export function completionsAt(source: string, position: number, scope: Scope, gi
       ...(inList
         ? [{ insert: 'item', label: 'item', kind: 'word' as const, detail: 'the element at hand' }]
         : []),
-      ...formulaFunctions.map((entry): Completion => ({
-        insert: `${entry.name}(`,
-        label: entry.name,
-        kind: 'function',
-        detail: signature(entry).slice(entry.name.length),
-        meaning: entry.meaning,
-      })),
+      ...formulaFunctions
+        .filter(({ readsFile }) => readsFile === undefined || scope.places)
+        .map((entry): Completion => ({
+          insert: `${entry.name}(`,
+          label: entry.name,
+          kind: 'function',
+          detail: signature(entry).slice(entry.name.length),
+          meaning: entry.meaning,
+        })),
     ],
   };
 }

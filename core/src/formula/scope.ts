@@ -1,4 +1,5 @@
 import type { TableIndex } from '../table/tableIndex';
+import type { AddressRead } from '../formats/files/format';
 import type { Field, ReferredType } from '../model/system';
 import type { JsonObject } from '../model/json';
 import type { EventKind } from '../model/event';
@@ -19,6 +20,8 @@ export interface Scope {
   readonly referred?: (reference: Field) => readonly ReferredType[];
   /** What is asked of the person who requests the rule, for `input.`; absent where nothing is. */
   readonly input?: readonly Field[];
+  /** What a place in the record of a file means; absent where no file is laid out. */
+  readonly places?: (written: string) => AddressRead;
   /** The type of `item`, inside EACH and KEEP, and in the lines of an action that creates a record for each of a list. */
   readonly item?: Type;
 }
@@ -33,6 +36,8 @@ export interface Env {
   readonly linked?: ReadonlyMap<string, JsonObject> | undefined;
   /** What the person who requested the rule entered. */
   readonly input?: JsonObject | undefined;
+  /** The record of a file that is laid out, as the file has it. */
+  readonly row?: JsonObject | undefined;
   /** The element at hand, inside EACH and KEEP. */
   readonly item?: Value;
   /** Dotted paths of the triggering record that changed. */
@@ -59,6 +64,6 @@ export const reservedNames: Readonly<Record<string, string>> = {
  * long, and is made for each element of a list.
  */
 export function withItem(env: Env, item: Value): Env {
-  const { record, before, target, found, linked, input, changed, event } = env;
-  return { record, before, target, found, linked, input, item, changed, event };
+  const { record, before, target, found, linked, input, row, changed, event } = env;
+  return { record, before, target, found, linked, input, row, item, changed, event };
 }

@@ -1,4 +1,5 @@
 import { TableIndex } from '../table/tableIndex';
+import { taggedFile } from '../formats/files/taggedFile';
 import type { Field } from '../model/system';
 import { eventInstant } from './names';
 import type { Env, Scope } from './scope';
@@ -51,6 +52,7 @@ export const exampleScope: Scope = {
       }),
     ],
   ]),
+  places: taggedFile.address,
 };
 
 export const exampleEnv: Env = {
@@ -68,6 +70,13 @@ export const exampleEnv: Env = {
   before: { name: 'North Skerry Fish', phone: '01632 960 119' },
   target: { note: 'call first' },
   found: { party: { id: 'P-7' } },
+  row: {
+    leader: '',
+    fields: [
+      { tag: '954', indicators: '1 ', subfields: [['c', '12.50']] },
+      { tag: '954', indicators: '2 ', subfields: [['c', '11.90']] },
+    ],
+  },
   changed: new Set(['phone']),
   event: { kind: 'updated', id: 'e-1', source: '/customer-book', time: eventInstant('2026-03-09T22:30:00Z') },
 };

@@ -28,7 +28,9 @@ export const rights = {
   'endpoints.change': 'change the addresses that messages are sent to',
   'telling.read': 'see who is told when something needs a person',
   'telling.change': 'say who is told when something needs a person',
-  'files.send': 'send in a file of rows',
+  'files.read': 'see files that came in, and what their rows would do',
+  'files.send': 'send in a file of rows, lay it out and look at it',
+  'files.apply': 'have the rows of a file applied',
   'jobs.read': 'see long work and how far it has come',
   'jobs.steer': 'begin, pause and cancel long work',
   'people.read': 'see people, their roles and invitations',
@@ -79,6 +81,7 @@ const publishing: readonly Right[] = [
   'messages.resend',
   'systems.connect',
   'files.send',
+  'files.apply',
   'jobs.steer',
 ];
 

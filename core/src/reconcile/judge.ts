@@ -61,7 +61,8 @@ export function judge({ rules, writes, messages, problems, event }: Report): Jud
   return { standing, because, differences };
 }
 
-function differencesOf({ change }: PlannedWrite): readonly ExistingDifference[] {
+/** Returns what a write would make other than it is. */
+export function differencesOf({ change }: PlannedWrite): readonly ExistingDifference[] {
   const key = refKey(change.ref);
   const deed = change.kind;
   if (deed === 'remove') return [{ key, deed, path: '', before: change.record, after: null }];
@@ -74,7 +75,8 @@ function differencesOf({ change }: PlannedWrite): readonly ExistingDifference[] 
   }));
 }
 
-function messageOf({ endpoint, type, data }: PlannedMessage): ExistingDifference {
+/** Returns a message that would be sent as a difference. */
+export function messageOf({ endpoint, type, data }: PlannedMessage): ExistingDifference {
   return { key: endpoint, deed: 'message', path: type, before: null, after: data };
 }
 

@@ -1,5 +1,5 @@
 import { readCsv, writeCsv, type Csv } from '../formats/csv';
-import { linesOf } from '../formats/csvRows';
+import { linesOf } from '../formats/csvLines';
 import { readCell, showCell } from './cell';
 import { rowProblems, type TableProblem } from './problems';
 import type { Row, TableDefinition } from './table';

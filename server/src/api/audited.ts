@@ -1,4 +1,5 @@
 import type { Request } from 'express';
+import { readArrival } from '../arrivals/repository';
 import { listImports } from '../carrying/imports';
 import { readDraft } from '../drafts/repository';
 import { readPeople } from '../people/people';
@@ -167,6 +168,28 @@ const job: Thing = { kind: 'job', param: 'id' };
 /** Values of records are personal, and stand with the runs and in the systems; here stands who touched which. */
 const record: Thing = { kind: 'record', param: 'id' };
 const inlet: Thing = { kind: 'inlet', param: 'system' };
+const arrivals: Thing = { kind: 'files' };
+/** What was typed in the place of values is personal, and stands with the file. */
+const arrival: Thing = {
+  kind: 'file',
+  param: 'id',
+  async read({ pool }, key) {
+    const found = isUuid(key) ? await readArrival(pool, key) : undefined;
+    return (
+      found && {
+        name: found.name,
+        becomes: found.recordType,
+        layout: found.layout,
+        mended: Object.keys(found.mends).join(', '),
+      }
+    );
+  },
+};
+/** Returns what a file that is sent is called. */
+const nameAsked = ({ query }: Request) =>
+  typeof query['name'] === 'string' ? query['name'].slice(0, 200) : undefined;
+const whichRow = ({ params }: Request) =>
+  typeof params['at'] === 'string' ? `row ${params['at']}` : undefined;
 
 /** Returns what a field of the body says, where it is text. */
 const saidIn = (name: string) => (request: Request) => {
@@ -270,6 +293,11 @@ export const audited: ReadonlyMap<string, Audited> = new Map<string, Audited>([
     { what: 'ran the rules on a record', thing: record, said: whichRecord },
   ],
   ['post /inlets/:system/:recordType/rows', { what: 'sent in a file of rows', thing: inlet }],
+  ['post /arrivals', { what: 'sent in a file', thing: arrivals, said: nameAsked }],
+  ['put /arrivals/:id/layout', { what: 'laid out a file', thing: arrival }],
+  ['post /arrivals/:id/looks', { what: 'had a file looked at', thing: arrival }],
+  ['patch /arrivals/:id/rows/:at', { what: 'mended a row of a file', thing: arrival, said: whichRow }],
+  ['post /arrivals/:id/applying', { what: 'had rows of a file applied', thing: arrival }],
   ['post /people/invitations', { what: 'invited somebody', thing: invitation, said: saidIn('name') }],
   ['delete /people/invitations/:id', { what: 'withdrew an invitation', thing: invitation }],
   ['patch /people/:name', { what: 'changed a person', thing: person }],
@@ -297,4 +325,6 @@ export const computing: ReadonlySet<string> = new Set([
   'post /samples/:id/fresh',
   'post /systems/:key/try',
   'post /tables/:name/csv/preview',
+  'post /arrivals/:id/head',
+  'post /arrivals/:id/layout/text',
 ]);

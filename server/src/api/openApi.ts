@@ -78,7 +78,12 @@ const ifMatch: JsonSchema = {
   schema: { type: 'string' },
 };
 
-function bodyOf({ body, csv }: Takes): JsonSchema | undefined {
+function bodyOf({ body, csv, file }: Takes): JsonSchema | undefined {
+  if (file)
+    return {
+      required: true,
+      content: { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } },
+    };
   if (csv) return { required: true, content: { 'text/csv': { schema: { type: 'string' } } } };
   return body && { required: true, content: { 'application/json': { schema: jsonSchemaOf(body) } } };
 }

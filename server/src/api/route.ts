@@ -55,6 +55,8 @@ export interface Takes {
   readonly query?: Joi.Schema;
   /** The revision that was changed is to be said with If-Match. */
   readonly revision?: true;
+  /** The body is a file of any kind. */
+  readonly file?: true;
   /** The body is a file of comma-separated values. */
   readonly csv?: true;
   /** Read the body. Without any, JSON of the usual size is read. */

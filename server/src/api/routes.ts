@@ -1,9 +1,9 @@
+import { arrivalRoutes } from './arrivals';
 import { auditRoutes } from './audit';
 import { connectionRoutes } from './connections';
 import { failureRoutes } from './failures';
 import { historyRoutes } from './history';
 import { importRoutes } from './imports';
-import { inletRoutes } from './inlets';
 import { jobRoutes } from './jobs';
 import { endpointRoutes, messageRoutes } from './messages';
 import { openApiRoutes } from './openApi';
@@ -50,7 +50,7 @@ export const routes: readonly Route[] = [
   ...pauseRoutes,
   ...messageRoutes,
   ...endpointRoutes,
-  ...inletRoutes,
+  ...arrivalRoutes,
   ...peopleRoutes,
   ...presenceRoutes,
   ...auditRoutes,

@@ -10,6 +10,9 @@ import {
   type CoverageView,
   type DoneWrite,
   type Finding,
+  headOfFile,
+  type BeginningAsked,
+  type FileHead,
   type ImportAsked,
   type RequestPreview,
   type Rule,
@@ -54,6 +57,8 @@ export interface Tasks {
   };
   /** What a document or records tell of a system's record types. */
   readonly learn: { readonly asked: LearnAsked; readonly answer: Learnt };
+  /** How a file that came is read, and its first records. */
+  readonly fileHead: { readonly asked: BeginningAsked; readonly answer: FileHead };
   /** What files from another environment hold. */
   readonly bundle: { readonly asked: Pick<ImportAsked, 'files'>; readonly answer: BundlesRead };
   /** What there is to say of rules and samples that come from another environment. */
@@ -107,6 +112,7 @@ export const tasks: { readonly [K in TaskKind]: Compute<K> } = {
   },
 
   learn,
+  fileHead: (asked) => headOfFile(asked),
   bundle: readFiles,
   carried,
 

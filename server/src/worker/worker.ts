@@ -19,6 +19,9 @@ import { runJob, type JobKind } from '../jobs/runJob';
 import { deliverMessage } from '../messages/deliver';
 import type { Outside, RegistrySource } from '../registry/registry';
 import { driftTick } from '../reconcile/drift';
+import { applyFileKind } from '../arrivals/apply';
+import { lookAtFileKind } from '../arrivals/look';
+import { clearArrivals } from '../arrivals/repository';
 import { lookKind } from '../reconcile/look';
 import { writeKind } from '../reconcile/write';
 import { undoManyKind } from '../undo/undoMany';
@@ -69,7 +72,14 @@ const tickSchema = Joi.object({
 }).unknown();
 
 /** The kinds of long work. */
-const jobKinds: readonly JobKind[] = [historyKind, lookKind, writeKind, undoManyKind];
+const jobKinds: readonly JobKind[] = [
+  historyKind,
+  lookKind,
+  writeKind,
+  undoManyKind,
+  lookAtFileKind,
+  applyFileKind,
+];
 
 /** Tries of long work that fails: with the waits between them, about two minutes. */
 const jobTries = 5;
@@ -237,6 +247,7 @@ export class Worker {
           }),
         clear_old: async () => {
           await clearExchanges(pool);
+          await clearArrivals(pool);
           await clearDrafts(pool);
           await forgetPresence(pool);
           await inTransaction(pool, foldGone);

@@ -12,6 +12,8 @@ interface Ask {
   readonly body?: unknown;
   /** A file in the place of a JSON body. */
   readonly csv?: string;
+  /** A file of any kind in the place of a JSON body. */
+  readonly file?: Blob;
   /** The revision or version that a change was made for. */
   readonly ifMatch?: string | number;
   /** Goes on although the page is left. */
@@ -24,7 +26,7 @@ interface Ask {
  */
 export async function ask<T>(
   path: string,
-  { method = 'GET', body, csv, ifMatch, keepalive = false }: Ask = {},
+  { method = 'GET', body, csv, file, ifMatch, keepalive = false }: Ask = {},
 ): Promise<T> {
   const response = await sent(path, {
     method,
@@ -32,10 +34,12 @@ export async function ask<T>(
     headers: {
       ...(body !== undefined && { 'content-type': 'application/json' }),
       ...(csv !== undefined && { 'content-type': 'text/csv' }),
+      ...(file !== undefined && { 'content-type': 'application/octet-stream' }),
       ...(ifMatch !== undefined && { 'if-match': `"${ifMatch}"` }),
     },
     ...(body !== undefined && { body: JSON.stringify(body) }),
     ...(csv !== undefined && { body: csv }),
+    ...(file !== undefined && { body: file }),
   });
   const answer = readAnswer(await response.text());
   if (response.ok && 'json' in answer) return answer.json as T;

@@ -87,6 +87,10 @@ export const keys = {
     ['jobs', 'reconciles', 'one', id, 'records', filter] as const,
   reconcileGroups: (id: string, filter: string) =>
     ['jobs', 'reconciles', 'one', id, 'groups', filter] as const,
+  arrivals: ['jobs', 'arrivals'] as const,
+  arrival: (id: string) => ['jobs', 'arrivals', id] as const,
+  arrivalRows: (id: string, filter: string) => ['jobs', 'arrivals', id, 'rows', filter] as const,
+  arrivalRow: (id: string, at: number) => ['jobs', 'arrivals', id, 'row', at] as const,
   wholeSamples: ['samples', 'whole'] as const,
   severalSamples: (ids: readonly string[]) => ['samples', 'several', ids] as const,
   /** The sample that was removed last, to be put back. */

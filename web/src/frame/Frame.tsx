@@ -25,6 +25,7 @@ const places = [
   ['/rules', 'Rules'],
   ['/bench', 'Bench'],
   ['/runs', 'Runs'],
+  ['/arrivals', 'Arrivals'],
 ] as const;
 
 /** The bar of places, in the order of the work, and the place at hand below it. */

@@ -13,7 +13,6 @@ import { SchemaRefreshed } from './SchemaRefreshed';
 import { Standing } from './Standing';
 import { SystemActions } from './SystemActions';
 import { standingOf } from './standing';
-import { TakeRows } from './TakeRows';
 
 /** The connected systems, and the schema of the one at hand. */
 export function SystemsPage() {
@@ -114,7 +113,9 @@ function Schema({ system }: { readonly system: SystemView }) {
             {type.plural} <span className="mono dim">{type.name}</span>{' '}
             <span className="dim small">{count(leafFields(type.fields).length, 'field')}</span>
           </h2>
-          {system.reached === 'inlet' && <TakeRows system={system.key} type={type} />}
+          {system.reached === 'inlet' && (
+            <Link to="/arrivals">Give a file of {type.plural.toLowerCase()}</Link>
+          )}
           <FieldTable type={type} />
         </section>
       ))}

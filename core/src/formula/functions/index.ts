@@ -9,6 +9,7 @@ import { logicFunctions } from './logic';
 import { momentFunctions } from './moments';
 import { numberFunctions } from './number';
 import { objectFunctions } from './objects';
+import { placeFunctions } from './places';
 import { recordFunctions } from './records';
 import { regexFunctions } from './regex';
 import { roundingFunctions } from './rounding';
@@ -36,6 +37,7 @@ export const formulaFunctions: readonly FormulaFunction[] = [
   ...identifierFunctions,
   ...codeFunctions,
   ...formatFunctions,
+  ...placeFunctions,
 ];
 
 const byName = new Map(formulaFunctions.map((entry) => [entry.name, entry]));

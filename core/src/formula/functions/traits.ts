@@ -39,6 +39,8 @@ export interface Traits {
   readonly looksUp?: 'cell' | 'key' | 'presence';
   /** It goes through the list in its first part and computes the second for each element, which is `item` there. */
   readonly loops?: true;
+  /** Reads the record of a file, and can be used only where one is laid out. */
+  readonly readsFile?: true;
   /** What it says of its parts, as a condition. */
   readonly says?: Saying;
   /** The arguments that a new step of a chain begins with, beside the value that flows in. */

@@ -1,0 +1,106 @@
+import Joi from 'joi';
+import Papa from 'papaparse';
+import { linesOf } from '../csvLines';
+import { beginningAsText, encodingSchema, noCharacter, notInEncoding, textOf, type Encoding } from './text';
+import { columnAddress, headsSchema, recordsOfTable, shownRow, type Heads, type TableLine } from './table';
+import type { FileFormat, FormatSettings } from './format';
+
+/** What stands between two cells, with what people call it. */
+export const delimiters = [
+  { value: ',', label: 'comma' },
+  { value: ';', label: 'semicolon' },
+  { value: '\t', label: 'tab' },
+  { value: '|', label: 'bar' },
+] as const;
+
+/** How a CSV file is written. */
+export interface CsvSettings extends FormatSettings, Heads {
+  readonly kind: 'csv';
+  readonly encoding: Encoding;
+  readonly delimiter: (typeof delimiters)[number]['value'];
+  /** What stands around a cell that holds a delimiter or a line end. */
+  readonly quote: '"' | "'";
+}
+
+/** Files of rows as RFC 4180 has them, also with another delimiter, another quote, or other line ends. */
+export const csvFile: FileFormat<CsvSettings> = {
+  kind: 'csv',
+  name: 'CSV',
+  mediaTypes: ['text/csv', 'text/tab-separated-values'],
+  endings: ['.csv', '.tsv', '.txt'],
+  example: 'Title of a column',
+  settings: Joi.object<CsvSettings>({
+    kind: Joi.valid('csv').required(),
+    encoding: encodingSchema.required(),
+    delimiter: Joi.valid(...delimiters.map(({ value }) => value)).required(),
+    quote: Joi.valid('"', "'").required(),
+    ...headsSchema,
+  }),
+
+  recognise({ bytes, name }) {
+    const { text, encoding } = beginningAsText(bytes);
+    const found = marksOf(text);
+    const isNamed = this.endings.some((ending) => name.toLowerCase().endsWith(ending));
+    if (found.columns < 2 && !isNamed) return undefined;
+    const { columns: _columns, ...marks } = found;
+    return { kind: 'csv', encoding, ...marks, headLines: 1 };
+  },
+
+  read: (bytes, settings) => recordsOfTable(linesIn(bytes, settings), settings),
+  address: columnAddress,
+  shown: shownRow,
+};
+
+/** Lines of a beginning by which it is judged how the file is written. */
+const judged = 30;
+
+/** Returns how a beginning is parted into cells: so that most of its lines have the same number of them, and then so that they have many. */
+function marksOf(
+  text: string,
+): Pick<CsvSettings, 'delimiter' | 'quote' | 'headAt'> & { readonly columns: number } {
+  const quote = /^\s*'[^']*'[,;|\t]/.test(text) ? "'" : '"';
+  const even = text.replaceAll(/\r\n?/g, '\n');
+  const tried = delimiters.map(({ value: delimiter }) => {
+    const { data } = Papa.parse<string[]>(even, {
+      delimiter,
+      preview: judged,
+      newline: '\n',
+      quoteChar: quote,
+    });
+    const counts = data.map(({ length }) => length);
+    const alike = (count: number) => counts.filter((each) => each === count).length;
+    const columns = counts.reduce(
+      (best, each) => (each > 1 && alike(each) > (best > 1 ? alike(best) : 0) ? each : best),
+      1,
+    );
+    return { delimiter, data, columns, alike: columns > 1 ? alike(columns) : 0 };
+  });
+  const best = tried.reduce((one, other) =>
+    other.alike > one.alike || (other.alike === one.alike && other.columns > one.columns) ? other : one,
+  );
+  const at = best.columns === 1 ? 0 : best.data.findIndex(({ length }) => length === best.columns);
+  const titles = (best.data[at] ?? []).map((title) => title.trim());
+  // A line with numbers in it is no line of titles.
+  const headAt = titles.some((title) => /^-?\d+([.,]\d+)?$/.test(title)) ? 0 : at + 1;
+  return { delimiter: best.delimiter, quote, headAt, columns: best.columns };
+}
+
+async function* linesIn(bytes: AsyncIterable<Uint8Array>, settings: CsvSettings): AsyncGenerator<TableLine> {
+  const { encoding, delimiter, quote } = settings;
+  const wrongs = new Map<number, string>();
+  const told = (message: string, line: number) => wrongs.set(line, `It is no CSV: ${message}.`);
+  let at = 0;
+  for await (const cells of linesOf(textOf(bytes, encoding), told, { delimiter, quote })) {
+    at++;
+    const wrong =
+      wrongs.get(at) ??
+      (cells.some((cell) => cell.includes(noCharacter)) ? notInEncoding(encoding) : undefined);
+    wrongs.delete(at);
+    // A line with nothing in it is no row of one empty cell.
+    yield {
+      at,
+      cells: cells.length === 1 && cells[0] === '' ? [] : cells,
+      ...(wrong !== undefined && { wrong }),
+    };
+  }
+}
