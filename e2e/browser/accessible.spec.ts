@@ -53,6 +53,7 @@ const views = [
   '/roles?role=new',
   '/environment',
   '/moving',
+  '/arrivals',
   '/audit',
 ];
 

@@ -182,22 +182,6 @@ test('conditions and formula are two views of one guard', async ({ page }) => {
   await page.getByRole('button', { name: /Undo/ }).click();
 });
 
-test('rows of a file are taken where they come in', async ({ page }) => {
-  await page.goto(`${stack().url}/systems/inlets`);
-  const chosen = page.waitForEvent('filechooser');
-  await page.getByRole('button', { name: 'Take the rows of a file' }).first().click();
-  await (
-    await chosen
-  ).setFiles({
-    name: 'agent.csv',
-    mimeType: 'text/csv',
-    buffer: Buffer.from('Booking,Container,Seal,Weight,Goods\r\nBK70010,SKRU7654321,S9,500,Rope\r\n'),
-  });
-  await expect(page.getByText('1 row taken')).toBeVisible();
-  await page.getByRole('link', { name: 'See the runs' }).click();
-  await expect(page.getByRole('link', { name: /SKRU7654321.*wrote/ })).toBeVisible();
-});
-
 test('the person who runs a rule can be asked for one of several answers, which are told in the rule', async ({
   page,
 }) => {

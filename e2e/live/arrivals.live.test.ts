@@ -15,7 +15,7 @@ const demoFile = (name: string) => new Uint8Array(readFileSync(join(__dirname, '
 const send = async (name: string, body: string | Uint8Array<ArrayBuffer>) =>
   world.send<ArrivalView>('POST', `/arrivals?name=${name}`, body, 'application/octet-stream');
 const view = async (id: string) => (await world.api<ArrivalView>('GET', `/arrivals/${id}`)).body;
-const rowsOf = async (id: string, filter = '') =>
+const rowsOf = async (id: string, filter = 'from=0') =>
   (await world.api<ArrivalRowPage>('GET', `/arrivals/${id}/rows?${filter}`)).body;
 const lookAt = async (id: string) => {
   expect((await world.api('POST', `/arrivals/${id}/looks`)).status).toBe(202);
@@ -38,8 +38,13 @@ const layOut = (
     },
   );
 const tasks = async () =>
-  (await world.ask<{ items: { title: string; dueOn: string }[] }>('yard-planner', 'GET', '/tasks?limit=100'))
-    .body.items;
+  (
+    await world.ask<{ results: { title: string; dueOn: string }[] }>(
+      'yard-planner',
+      'GET',
+      '/yard/tasks?size=100',
+    )
+  ).body.results;
 
 const partLines = [
   { field: 'number', from: '001' },

@@ -11,10 +11,11 @@ CREATE TABLE arrivals (
   -- What its records become. No reference: the file stays while its inlet is taken out.
   system text,
   record_type text,
-  layout jsonb,
+  -- As JSON, and not jsonb, so that names stay in the order of the file.
+  layout json,
   revision integer NOT NULL DEFAULT 1,
   -- Its first records, as they were read.
-  head jsonb,
+  head json,
   -- Values typed here in the place of those of the file: by row and field.
   mends jsonb NOT NULL DEFAULT '{}',
   -- The last look: its job, and the revision that it saw.
@@ -36,7 +37,7 @@ CREATE TABLE arrival_rows (
   at integer NOT NULL,
   place text NOT NULL,
   -- The record as the file has it; null where it could not be read, and then the text of it.
-  value jsonb,
+  value json,
   text text,
   record_id text,
   standing text NOT NULL CHECK (standing IN ('create', 'change', 'nothing', 'cannot')),
@@ -58,7 +59,7 @@ CREATE TABLE layouts (
   system text NOT NULL,
   record_type text NOT NULL,
   kind text NOT NULL,
-  layout jsonb NOT NULL,
+  layout json NOT NULL,
   changed_by text NOT NULL,
   changed_at timestamptz NOT NULL DEFAULT now(),
   PRIMARY KEY (system, record_type, kind)

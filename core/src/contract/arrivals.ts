@@ -61,7 +61,7 @@ export interface ArrivalRow {
   readonly at: number;
   /** As a person counts: `row 3`. */
   readonly place: string;
-  /** What it is known by; null where it could not be laid out. */
+  /** Its key; null where it could not be laid out, or has none. */
   readonly recordId: string | null;
   readonly standing: RowStanding;
   readonly because: string;

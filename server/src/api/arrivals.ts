@@ -265,9 +265,9 @@ const layoutBody = Joi.object<TypeNamed & { layout: Layout; usual: boolean }>({
 
 /** Says how a file is laid out, from now on; with `usual` also those of its kind that come later. */
 const layOut: Handle<'/arrivals/:id/layout'> = async (request, response, parts) => {
-  const arrival = await kept(request.params.id, parts);
   const seen = requiredRevision(request.get('if-match'));
   const { system, recordType, layout, usual } = parsed(layoutBody, request.body);
+  const arrival = await kept(request.params.id, parts);
   const registry = await parts.registry.get();
   if (!inletType(registry, { system, recordType })) throw notFound(`inlet ${system} for ${recordType}`);
   const same = JSON.stringify(arrival.head.file) === JSON.stringify(layout.file);
@@ -286,8 +286,8 @@ const headBody = Joi.object<{ file: FileSettings }>({ file: fileSettingsSchema.r
 
 /** The beginning of a file as it would be read otherwise; nothing is kept. */
 const tryHead: Handle<'/arrivals/:id/head'> = async (request, response, parts) => {
-  const arrival = await kept(request.params.id, parts);
   const { file } = parsed(headBody, request.body);
+  const arrival = await kept(request.params.id, parts);
   response.json(await headOf(parts, await parts.registry.get(), arrival, file));
 };
 
@@ -300,8 +300,8 @@ const textBody = Joi.object<TypeNamed & { file: FileSettings; text: string }>({
 
 /** Reads lines from two columns; a name that nobody has is refused with its line. */
 const readText: Handle<'/arrivals/:id/layout/text'> = async (request, response, parts) => {
-  const arrival = await kept(request.params.id, parts);
   const { text, file, ...named } = parsed(textBody, request.body);
+  const arrival = await kept(request.params.id, parts);
   const type = inletType(await parts.registry.get(), named);
   if (!type) throw notFound(`inlet ${named.system} for ${named.recordType}`);
   const isTable = file.kind === 'csv' || file.kind === 'xlsx';
@@ -361,16 +361,21 @@ const filterMembers = {
   search: Joi.string().allow('').max(200),
   outcome: Joi.valid('written', 'failed', 'under way'),
 };
-const paged = Joi.object<ArrivalFilter & { from: number }>({
+const paged = Joi.object<ArrivalFilter & { from: string }>({
   ...filterMembers,
-  from: Joi.number().integer().min(0).max(2_000_000_000).default(0),
+  from: Joi.string()
+    .pattern(/^\d{1,9}$/)
+    .default('0'),
 });
 
 const rows: Handle<'/arrivals/:id/rows'> = async (request, response, parts) => {
   const arrival = await kept(request.params.id, parts);
   const { from, ...filter } = parsed(paged, request.query);
   const found = readyArrival(arrival, await parts.registry.get());
-  const listed = await listRows(parts.pool, arrival.id, filter, { after: from, limit: pageSize + 1 });
+  const listed = await listRows(parts.pool, arrival.id, filter, {
+    after: Number(from),
+    limit: pageSize + 1,
+  });
   const shown = listed.slice(0, pageSize);
   response.json({
     rows: shown.map((row) => rowOf(found.ok ? found.ready : undefined, arrival, row)),
@@ -426,9 +431,9 @@ const mendBody = Joi.object<{ mends: Record<string, string | null> }>({
 
 /** Values typed in the place of those of one row; the row is judged anew at once. */
 const mend: Handle<'/arrivals/:id/rows/:at'> = async (request, response, parts) => {
+  const { mends } = parsed(mendBody, request.body);
   const before = await kept(request.params.id, parts);
   const at = placeOf(request.params.at);
-  const { mends } = parsed(mendBody, request.body);
   const registry = await parts.registry.get();
   const { type } = ready(before, registry);
   const row = await readRow(parts.pool, before.id, at);
@@ -447,7 +452,7 @@ const mend: Handle<'/arrivals/:id/rows/:at'> = async (request, response, parts) 
   const laid = layRow(mended, { at, value: row.value });
   const judged = await judgeLaid(registry, mended, at, laid);
   await keepRows(parts.pool, arrival.id, [
-    { at, place: row.place, value: row.value, text: null, recordId: laid.recordId, ...judged },
+    { at, place: row.place, value: row.value, text: null, recordId: laid.key ?? null, ...judged },
   ]);
   // One row was judged anew: what is known of the others still holds.
   if (before.look !== null && before.lookedRevision === before.revision)
@@ -462,8 +467,8 @@ const applyBody = Joi.object<RowChoice>({
 
 /** Begins to apply rows of a file that were looked at. */
 const apply: Handle<'/arrivals/:id/applying'> = async (request, response, parts) => {
-  const arrival = await kept(request.params.id, parts);
   const choice = parsed(applyBody, request.body);
+  const arrival = await kept(request.params.id, parts);
   ready(arrival, await parts.registry.get());
   if (arrival.lookedRevision === null)
     throw new HttpProblem(409, 'Not looked at', 'Look at what its rows would do first.');

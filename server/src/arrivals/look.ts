@@ -117,7 +117,7 @@ async function judgeRows(
       const { value } = row;
       const laid = layRow(ready, { at, value });
       const judged = await judgeLaid(registry, ready, at, laid, pause);
-      return { at, place, value, text: null, recordId: laid.recordId, ...judged };
+      return { at, place, value, text: null, recordId: laid.key ?? null, ...judged };
     }),
   );
 }

@@ -12,6 +12,7 @@ import type {
 } from '@vast-knot/core';
 import { rowStandings } from '@vast-knot/core';
 import type { Pool, Runner } from '../db/pool';
+import { storable } from '../db/storable';
 import { readJobs } from '../jobs/repository';
 
 /** A file that came, as it is kept. */
@@ -217,17 +218,26 @@ export interface LookedRow extends RowJudged {
   readonly recordId: string | null;
 }
 
+/** Makes every text within JSON one that PostgreSQL keeps, names too. */
+function storableIn(_name: string, json: unknown): unknown {
+  if (typeof json === 'string') return storable(json);
+  if (typeof json !== 'object' || json === null || Array.isArray(json)) return json;
+  return Object.keys(json).every((name) => storable(name) === name)
+    ? json
+    : Object.fromEntries(Object.entries(json).map(([name, value]) => [storable(name), value as unknown]));
+}
+
 /** Keeps how rows stand. A row that was applied keeps its run. */
 export async function keepRows(runner: Runner, id: string, rows: readonly LookedRow[]): Promise<void> {
   if (rows.length === 0) return;
   await runner.query(
     `INSERT INTO arrival_rows (arrival, at, place, value, text, record_id, standing, because, differences)
      SELECT $1, at, place, value, text, "recordId", standing, nullif(because, ''), nullif(differences, '[]')
-     FROM jsonb_to_recordset($2::jsonb) AS looked
-       (at integer, place text, value jsonb, text text, "recordId" text, standing text, because text, differences jsonb)
+     FROM json_to_recordset($2::json) AS looked
+       (at integer, place text, value json, text text, "recordId" text, standing text, because text, differences jsonb)
      ON CONFLICT (arrival, at) DO UPDATE SET place = EXCLUDED.place, value = EXCLUDED.value, text = EXCLUDED.text,
        record_id = EXCLUDED.record_id, standing = EXCLUDED.standing, because = EXCLUDED.because, differences = EXCLUDED.differences`,
-    [id, JSON.stringify(rows)],
+    [id, JSON.stringify(rows, storableIn)],
   );
 }
 
@@ -384,7 +394,7 @@ export async function summariesOf(
       failed: outcome?.failed ?? 0,
       underWay: outcome?.underWay ?? 0,
       look: (look !== null && jobs.get(look)) || null,
-      applying: (outcome?.applying != null && jobs.get(outcome.applying)) || null,
+      applying: (outcome?.applying ? jobs.get(outcome.applying) : undefined) ?? null,
     };
   });
 }

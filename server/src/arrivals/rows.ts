@@ -64,7 +64,10 @@ export function recordsOf(pool: Pool, { arrival: { id }, layout }: ReadyArrival)
 /** A record of a file as an event, or why it is none. */
 export interface LaidRow {
   readonly record: JsonObject;
+  /** What it is known by. */
   readonly recordId: string;
+  /** The same where the file says it; undefined where it is only its place in the file. */
+  readonly key: string | undefined;
   readonly problems: readonly LineProblem[];
 }
 
@@ -75,8 +78,14 @@ export function layRow(
 ): LaidRow {
   const { record, problems } = compiled.lay(value, { time: arrival.cameAt.toISOString() });
   const mended = withMends(type, { record, problems }, mendsOf(arrival.mends, at));
-  const key = rowKey(type, mended.record) ?? `${arrival.digest.slice(0, 16)}-${at}`;
-  return { record: { ...mended.record, [type.idField]: key }, recordId: key, problems: mended.problems };
+  const key = rowKey(type, mended.record);
+  const recordId = key ?? `${arrival.digest.slice(0, 16)}-${at}`;
+  return {
+    record: { ...mended.record, [type.idField]: recordId },
+    recordId,
+    key,
+    problems: mended.problems,
+  };
 }
 
 export function mendsOf(mends: Mends, at: number): Readonly<Record<string, string>> {

@@ -45,7 +45,7 @@ export function ArrivalSheet({ id }: { readonly id: string }) {
       {tab === 'layout' ? (
         <LayoutPane view={view} looked={() => put({ tab: 'rows' })} />
       ) : (
-        <RowsPane view={view} params={params} put={put} refresh={refresh} />
+        <RowsPane view={view} params={params} put={put} />
       )}
     </article>
   );

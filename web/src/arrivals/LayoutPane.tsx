@@ -125,7 +125,7 @@ export function LayoutPane({ view, looked }: LayoutPaneProps) {
           <p className="arrival-deeds">
             <LookButton view={view} disabled={layout.saving || !type} looked={looked} />{' '}
             <Button variant="default" disabled={layout.saving || !type} onClick={layout.keepAsUsual}>
-              Lay out files like this one so
+              Keep this for files like it
             </Button>
           </p>
         )}

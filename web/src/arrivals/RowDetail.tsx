@@ -93,6 +93,8 @@ function Fields({ view, type, whole: { row, problems }, changed }: FieldsProps) 
     },
   });
   const canMend = maySend && row.run === null;
+  // Without a key a row is known by its place in the file alone.
+  const fields = leafFields(type.fields).filter(({ path }) => path !== type.idField || row.recordId !== null);
   return (
     <form
       aria-label="Fields of the row"
@@ -109,7 +111,7 @@ function Fields({ view, type, whole: { row, problems }, changed }: FieldsProps) 
           </tr>
         </thead>
         <tbody>
-          {leafFields(type.fields).map(({ path, label, field }) => {
+          {fields.map(({ path, label, field }) => {
             const held = row.mends[path] ?? shown(readPath(row.record, path));
             const problem = problems.find((each) => each.field === path)?.because;
             const isMended = row.mends[path] !== undefined;

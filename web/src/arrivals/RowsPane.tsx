@@ -1,16 +1,19 @@
 import { TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
+import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { ArrivalFilter, ArrivalRow, ArrivalView } from '@vast-knot/core';
-import { digits } from '../parts/habits';
+import { rowStandings, type ArrivalFilter, type ArrivalRow, type ArrivalView } from '@vast-knot/core';
+import { keys } from '../api/queries';
+import { differencesHeight } from '../parts/Differences';
 import { Failure } from '../parts/states';
 import { count } from '../parts/time';
 import type { AddressChanges } from '../parts/useAddress';
-import { Verdict, type VerdictTone } from '../parts/Verdict';
+import { StandingBars } from '../parts/StandingBars';
+import type { VerdictTone } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
 import { ApplyBar } from './ApplyBar';
 import { RowDetail } from './RowDetail';
-import { RowLine, rowHeight } from './RowLine';
+import { RowLine } from './RowLine';
 import { rowWords } from './standingWords';
 import { filterOf, isBusy, useArrivalRows } from './useArrival';
 
@@ -18,11 +21,11 @@ interface RowsPaneProps {
   readonly view: ArrivalView;
   readonly params: URLSearchParams;
   readonly put: (changes: AddressChanges) => void;
-  readonly refresh: () => void;
 }
 
 /** The rows of a file with what each would do, or did; one of them in full. */
-export function RowsPane({ view, params, put, refresh }: RowsPaneProps) {
+export function RowsPane({ view, params, put }: RowsPaneProps) {
+  const client = useQueryClient();
   const filter = filterOf(params);
   const live = isBusy(view);
   const rows = useArrivalRows(view.id, filter, live);
@@ -30,10 +33,8 @@ export function RowsPane({ view, params, put, refresh }: RowsPaneProps) {
   const all = rows.data?.pages.flatMap((page) => page.rows) ?? [];
   const { total = 0, writable } = rows.data?.pages[0] ?? {};
   const opened = params.get('row');
-  const renew = () => {
-    refresh();
-    void rows.refetch();
-  };
+  // Whatever is shown of the file, also in lists that are narrowed otherwise.
+  const renew = () => void client.invalidateQueries({ queryKey: keys.arrival(view.id) });
   const mark = (row: number, chosen: boolean) =>
     setMarked((known) => {
       const next = new Set(known);
@@ -74,7 +75,7 @@ export function RowsPane({ view, params, put, refresh }: RowsPaneProps) {
         </div>
         {rows.isError && <Failure error={rows.error} again={() => void rows.refetch()} />}
         {all.length > 0 && (
-          <div className="arrival-row arrival-row-head small dim" aria-hidden>
+          <div className="look-row look-row-head small dim" aria-hidden>
             <span>Row</span>
             <span>Field</span>
             <span>Before</span>
@@ -84,7 +85,7 @@ export function RowsPane({ view, params, put, refresh }: RowsPaneProps) {
         )}
         <VirtualRows<ArrivalRow>
           items={all}
-          rowHeight={rowHeight}
+          rowHeight={differencesHeight}
           label="Rows of the file"
           more={rows.hasNextPage && !rows.isFetchingNextPage ? () => void rows.fetchNextPage() : undefined}
           row={(row) => (
@@ -130,38 +131,20 @@ const outcomes: readonly (readonly [
 
 /** How many rows would do what, and what became of those that were applied; each narrows the list. */
 function Standings({ view, filter, put }: StandingsProps) {
-  return (
-    <div className="standings" role="group" aria-label="What the rows would do">
-      {(['create', 'change', 'nothing', 'cannot'] as const).map((standing) => {
-        const [tone, word] = rowWords[standing];
-        return (
-          <button
-            key={standing}
-            type="button"
-            className="standing-bar"
-            aria-pressed={filter.standing === standing}
-            onClick={() => put({ standing: filter.standing === standing ? '' : standing, outcome: '' })}
-          >
-            <Verdict tone={tone}>{word}</Verdict>
-            <span className="mono number">{digits(view.counts[standing])}</span>
-          </button>
-        );
-      })}
-      {view.chosen > 0 &&
-        outcomes
-          .filter(([outcome, of]) => view[of] > 0 || outcome === 'written')
-          .map(([outcome, of, tone, word]) => (
-            <button
-              key={outcome}
-              type="button"
-              className="standing-bar"
-              aria-pressed={filter.outcome === outcome}
-              onClick={() => put({ outcome: filter.outcome === outcome ? '' : outcome, standing: '' })}
-            >
-              <Verdict tone={tone}>{word}</Verdict>
-              <span className="mono number">{digits(view[of])}</span>
-            </button>
-          ))}
-    </div>
-  );
+  const all = Math.max(1, ...Object.values(view.counts));
+  const standing = rowStandings.map((key) => {
+    const [tone, word] = rowWords[key];
+    const number = view.counts[key];
+    const pressed = filter.standing === key;
+    const press = () => put({ standing: pressed ? '' : key, outcome: '' });
+    return { key, tone, word, number, share: number / all, pressed, press };
+  });
+  const outcome = outcomes
+    .filter(([key, of]) => view.chosen > 0 && (view[of] > 0 || key === 'written'))
+    .map(([key, of, tone, word]) => {
+      const pressed = filter.outcome === key;
+      const press = () => put({ outcome: pressed ? '' : key, standing: '' });
+      return { key, tone, word, number: view[of], share: view[of] / view.chosen, pressed, press };
+    });
+  return <StandingBars label="What the rows would do" bars={[...standing, ...outcome]} />;
 }

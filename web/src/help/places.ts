@@ -65,6 +65,24 @@ const places: readonly Place[] = [
     keys: [],
   },
   {
+    at: /^\/arrivals\/.+/,
+    title: 'A file that came in',
+    about:
+      'What fills which field, at the left; the file in its own shape, at the right. Under “Rows” stands what each of them would do.',
+    first:
+      'Choose a field at the left, then press a value at the right. “Look at what each row would do” writes nothing.',
+    words: ['arrival', 'layout', 'field', 'rule', 'run', 'sample'],
+    keys: [],
+  },
+  {
+    at: /^\/arrivals/,
+    title: 'Arrivals',
+    about: 'Files that came in, by hand or from programs: kept as they came, looked at, applied.',
+    first: 'Drop a file on the page, or choose one.',
+    words: ['arrival', 'layout', 'run'],
+    keys: [],
+  },
+  {
     at: /^\/systems\/connect/,
     title: 'Connecting a system',
     about:

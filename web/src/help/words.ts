@@ -27,6 +27,8 @@ export const words = {
   outcome: 'The records after a run or a replay, field by field, before and after.',
   expectation: 'What a field is expected to hold after a replay: a value, a pattern, blank, or anything.',
   run: 'What one event did: the rules that were tried, what each read and wrote, and the result.',
+  arrival: 'A file that came in: its rows, and what each would do, before anything is written.',
+  layout: 'Says what in a file fills which field of the records that its rows become.',
   message: 'What a rule sends to an address outside.',
   failure: 'A run that did not come to its end for a reason. Failures of like cause stand together.',
   reconcile:

@@ -58,6 +58,7 @@ const places: readonly (readonly [title: string, path: string, more?: string])[]
   ['Bench', '/bench', 'samples and what they expect'],
   ['Comparison over history', '/bench/history'],
   ['Runs', '/runs', 'what came in and what it did'],
+  ['Arrivals', '/arrivals', 'files that came in, and what their rows would do'],
   ['Failures by cause', '/failures'],
   ['Reconciles', '/reconcile', 'rules beside the records that exist'],
   ['Messages', '/messages'],

@@ -70,7 +70,7 @@ export function Groups({ id, filter, live, params, put }: GroupsProps) {
             <li key={JSON.stringify(group.filter)}>
               <button
                 type="button"
-                className="group"
+                className="standing-bar group"
                 aria-pressed={pressed}
                 onClick={() => put(pressed ? nothing : { ...nothing, ...(group.filter as AddressChanges) })}
               >

@@ -1,10 +1,8 @@
 import { Checkbox } from '@mantine/core';
 import { Link } from 'react-router';
-import { fieldAt, refOf, type ExistingDifference, type ReconcileRecord } from '@vast-knot/core';
-import { useSystems } from '../api/queries';
+import type { ReconcileRecord } from '@vast-knot/core';
 import { useMay } from '../frame/useMay';
-import { SystemTag } from '../parts/SystemTag';
-import { Value } from '../parts/Value';
+import { Differences, differencesHeight } from '../parts/Differences';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
 import { standingWords } from './standingWords';
@@ -15,10 +13,6 @@ interface RecordsProps {
   readonly mark: (record: string, chosen: boolean) => void;
   readonly more: (() => void) | undefined;
 }
-
-/** Differences of one record that are shown in the list. */
-const mostShown = 4;
-const lineHeight = 24;
 
 /** The records of a look: which, what would be other, from what to what, and what became of it. */
 export function Records({ records, marked, mark, more }: RecordsProps) {
@@ -34,9 +28,7 @@ export function Records({ records, marked, mark, more }: RecordsProps) {
       </div>
       <VirtualRows
         items={records}
-        rowHeight={({ differences }) =>
-          14 + lineHeight * Math.max(2, Math.min(differences.length, mostShown + 1))
-        }
+        rowHeight={differencesHeight}
         label="Records that were looked at"
         more={more}
         row={(record) => <Row record={record} marked={marked.has(record.recordId)} mark={mark} />}
@@ -52,7 +44,6 @@ function Row({
 }: Pick<RecordsProps, 'mark'> & { readonly record: ReconcileRecord; readonly marked: boolean }) {
   const { recordId, name, differences, standing, run } = record;
   const mayWrite = useMay('reconciles.write');
-  const shown = differences.slice(0, differences.length > mostShown + 1 ? mostShown : mostShown + 1);
   const canBeChosen = mayWrite && standing === 'changes' && run === null;
   return (
     <div className="look-row">
@@ -69,47 +60,9 @@ function Row({
         )}
         <span title={name ?? ''}>{name}</span>
       </span>
-      <span className="differences">
-        {shown.map((difference, at) => (
-          <Difference key={at} difference={difference} />
-        ))}
-        {differences.length > shown.length && (
-          <span className="small dim">and {differences.length - shown.length} more</span>
-        )}
-      </span>
+      <Differences differences={differences} />
       <Outcome record={record} />
     </div>
-  );
-}
-
-function Difference({
-  difference: { key, deed, path, before, after },
-}: {
-  readonly difference: ExistingDifference;
-}) {
-  const systems = useSystems().data ?? [];
-  if (deed === 'message')
-    return (
-      <span className="difference">
-        <span>message to {key}</span>
-        <span />
-        <span className="mono">{path}</span>
-      </span>
-    );
-  const { system, recordType, id } = refOf(key);
-  const type = systems
-    .find((each) => each.key === system)
-    ?.recordTypes.find(({ name }) => name === recordType);
-  const field = type && fieldAt(type.fields, path);
-  return (
-    <span className="difference">
-      <span>
-        <SystemTag system={system} /> {deed === 'create' ? 'new' : <span className="mono small">{id}</span>}{' '}
-        {path === '' ? (type?.label ?? recordType) : (field?.label ?? path)}
-      </span>
-      <span>{deed === 'remove' ? 'is there' : <Value json={before} field={field} />}</span>
-      <span>{deed === 'remove' ? 'is removed' : <Value json={after} tone="will" field={field} />}</span>
-    </span>
   );
 }
 

@@ -78,7 +78,10 @@ function marksOf(
   const best = tried.reduce((one, other) =>
     other.alike > one.alike || (other.alike === one.alike && other.columns > one.columns) ? other : one,
   );
-  const at = best.columns === 1 ? 0 : best.data.findIndex(({ length }) => length === best.columns);
+  const isWide = (line: readonly string[]) => line.length === best.columns;
+  // What a spreadsheet puts above its titles stands in one cell of a line.
+  const whole = best.data.findIndex((line) => isWide(line) && line.every((cell) => cell.trim() !== ''));
+  const at = Math.max(0, whole === -1 ? best.data.findIndex(isWide) : whole);
   const titles = (best.data[at] ?? []).map((title) => title.trim());
   // A line with numbers in it is no line of titles.
   const headAt = titles.some((title) => /^-?\d+([.,]\d+)?$/.test(title)) ? 0 : at + 1;

@@ -75,7 +75,7 @@ function rowOf(record: Uint8Array, at: number, { written, isWhole, decoder }: Ho
   const read = isWhole
     ? readTagged(record, { decode: (bytes) => decoder.decode(bytes) })
     : { ok: false as const, because: 'The file is cut off within it.' };
-  const text = () => excerpt(decoder.decode(record).replaceAll(/[\u001d-\u001f]/g, ' '));
+  const text = () => excerpt(decoder.decode(record).split(/\p{Cc}/u).join(' '));
   if (!read.ok) return { ok: false, at, place, because: read.because, text: text() };
   const isUnclear = read.record.fields.some((field) =>
     isDivided(field)
