@@ -127,6 +127,18 @@ test('an agent’s file is read by itself, each row told what it would do, one m
   const weights = Object.fromEntries(data.map(({ containerNumber, grossKg }) => [containerNumber, grossKg]));
   expect(Object.keys(weights).sort()).toEqual(['SKRU1234565', 'SKRU1234570', 'SKRU1234591', 'SKRU1234604']);
   expect(weights).toMatchObject({ SKRU1234565: 12400, SKRU1234570: 820, SKRU1234591: 1, SKRU1234604: 2150 });
+  // Whoever sent it is told of each row, in a file like theirs.
+  const result = (await world.send<string>('GET', `/arrivals/${came.id}/result`)).body.replace('\ufeff', '');
+  const told = result.split('\r\n').map((line) => line.split(';').slice(-2));
+  expect(told.slice(0, 5)).toEqual([
+    ['Result', 'Result ids'],
+    [expect.stringMatching(/^Created Unit UN\d+\.$/), expect.stringMatching(/^UN\d+$/)],
+    [expect.stringMatching(/^Created Unit UN\d+\.$/), expect.stringMatching(/^UN\d+$/)],
+    ['row 5 was not taken: It has 3 cells, and there are 5 titles.', ''],
+    [expect.stringMatching(/^Created Unit UN\d+\.$/), expect.stringMatching(/^UN\d+$/)],
+  ]);
+  expect(told[6]?.[0]).toMatch(/^Changed Unit UN\d+\.$/);
+  expect(result.split('\r\n')[1]).toMatch(/^BK70001;SKRU 123456-5;S1;12,400;Slate;/);
   // What was applied is not applied again, and cannot be mended.
   expect((await world.api('POST', `/arrivals/${came.id}/applying`, { filter: {} })).status).toBe(409);
   expect((await world.api('PATCH', `/arrivals/${came.id}/rows/6`, { mends: {} })).status).toBe(409);

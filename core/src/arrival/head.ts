@@ -25,7 +25,7 @@ export interface BeginningAsked {
 }
 
 /** Records that are shown of a beginning, and how much of it is unpacked to find them, in bytes. */
-const [mostRows, mostBytes] = [50, 2_000_000];
+const [mostRows, mostBytes] = [50, 400_000];
 
 /** Returns the beginning of a file. */
 export async function headOfFile({ name, bytes, whole, file: asked }: BeginningAsked): Promise<FileHead> {

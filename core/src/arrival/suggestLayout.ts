@@ -11,6 +11,8 @@ export interface KnownPlace {
   readonly examples: readonly string[];
 }
 
+/** Places that are told of: a record with more of them is no record that somebody lays out by hand. */
+const mostPlaces = 3000;
 /** Examples of one place. */
 const mostExamples = 5;
 
@@ -21,7 +23,7 @@ export function knownPlaces(
 ): readonly KnownPlace[] {
   const places = new Map<string, { readonly label: string; readonly examples: Set<string> }>();
   const visit = ({ address, label, text, parts }: ShownPart) => {
-    if (address !== undefined && text !== undefined) {
+    if (address !== undefined && text !== undefined && (places.size < mostPlaces || places.has(address))) {
       const place = places.get(address) ?? { label, examples: new Set<string>() };
       places.set(address, place);
       if (text !== '' && place.examples.size < mostExamples) place.examples.add(text);

@@ -47,7 +47,9 @@ import {
   type RowChoice,
 } from '../arrivals/repository';
 import { judgeLaid, layRow, mendsOf, readyArrival, reportOf, type ReadyArrival } from '../arrivals/rows';
+import { resultsOf } from '../arrivals/result';
 import type { Pool } from '../db/pool';
+import { giveList, givenAs, giveParts, paged as pages, type GivenAs } from '../http/giveList';
 import { HttpProblem, notFound, parsed, requiredRevision } from '../http/problem';
 import { beginJob, readJob } from '../jobs/repository';
 import { checkRight } from '../people/session';
@@ -57,7 +59,7 @@ import { uuidOf } from './params';
 import { get, patch, personOf, post, put, type AppParts, type Handle, type Route } from './route';
 
 /** Largest file that is taken, and of how many bytes the beginning is looked at; a workbook is looked at as a whole. */
-const [longestFile, headBytes, longestWorkbook] = [500_000_000, 1_000_000, 50_000_000];
+const [longestFile, headBytes, longestWorkbook] = [500_000_000, 300_000, 50_000_000];
 /** A file is kept in parts of about so many bytes. */
 const partBytes = 1_000_000;
 const [pageSize, listSize] = [200, 100];
@@ -501,8 +503,51 @@ const apply: Handle<'/arrivals/:id/applying'> = async (request, response, parts)
 const download: Handle<'/arrivals/:id/file'> = async (request, response, parts) => {
   const { id, name } = await kept(request.params.id, parts);
   response.type('application/octet-stream').attachment(name);
-  for await (const part of partsOf(parts.pool, id)) response.write(part);
-  response.end();
+  await giveParts(response, partsOf(parts.pool, id));
+};
+
+/** What became of each row, in a file like the one that came. */
+const result: Handle<'/arrivals/:id/result'> = async (request, response, parts) => {
+  const { id, name, layout } = await kept(request.params.id, parts);
+  if (!layout) throw new HttpProblem(422, 'Not ready', 'Nobody said yet what its records become.');
+  const { catalog } = await parts.registry.get();
+  const plain = name.replace(/\.(gz|zip)$/i, '');
+  response.type('application/octet-stream').attachment(`result-${plain}`);
+  const written = fileFormat(layout.file).result(resultsOf(parts.pool, id, catalog), layout.file);
+  await giveParts(response, written);
+};
+
+const rowsFileQuery = Joi.object<ArrivalFilter & GivenAs>({ ...filterMembers, ...givenAs });
+
+/** The rows that a filter lets through, with what each would do, as a list. */
+const rowsFile: Handle<'/arrivals/:id/rows-file'> = async (request, response, parts) => {
+  const { as, guard, ...filter } = parsed(rowsFileQuery, request.query);
+  const { id, name } = await kept(request.params.id, parts);
+  await giveList(
+    response,
+    { as, ...(guard && { guard }) },
+    {
+      name: `${name} rows`,
+      columns: ['Row', 'Key', 'What it does', 'Why', 'Run', 'As the file has it'].map((label) => ({
+        label,
+        name: label,
+      })),
+      rows: pages<number>(undefined, async (at = -1) => {
+        const some = await listRows(parts.pool, id, filter, { after: at, limit: 1000 });
+        return {
+          rows: some.map(({ place, recordId, standing, because, run, value, text }) => [
+            place,
+            recordId,
+            run ? run.state : standing,
+            run ? run.because : because,
+            run?.id ?? null,
+            value ?? text,
+          ]),
+          next: some.length < 1000 ? undefined : some.at(-1)?.at,
+        };
+      }),
+    },
+  );
 };
 
 /** Files that came in: what each of their rows would do, and applying those that are chosen. */
@@ -516,6 +561,8 @@ export const arrivalRoutes: readonly Route[] = [
   get('/arrivals', 'files.read', list, { query: listQuery }),
   get('/arrivals/:id', 'files.read', read),
   get('/arrivals/:id/file', 'files.read', download),
+  get('/arrivals/:id/result', 'files.read', result),
+  get('/arrivals/:id/rows-file', 'files.read', rowsFile, { query: rowsFileQuery }),
   put('/arrivals/:id/layout', 'files.send', layOut, { body: layoutBody, revision: true }),
   post('/arrivals/:id/layout/text', 'files.read', readText, { body: textBody }),
   post('/arrivals/:id/head', 'files.read', tryHead, { body: headBody }),

@@ -18,16 +18,18 @@ import { uuidOf } from './params';
 import { get, personOf, post, put, type AppParts, type Handle, type Route } from './route';
 
 const pageSize = 100;
-const filter = Joi.object<MessageFilter>({
+/** What a list of messages may be narrowed by. */
+export const messageFilterMembers = {
   state: Joi.valid('waiting', 'delivered', 'given up'),
   run: Joi.string().pattern(/^\d{1,18}$/),
   endpoint: Joi.string().max(80),
   search: Joi.string().allow('').max(200),
   before: Joi.string().pattern(/^\d{1,18}$/),
-});
+};
+const messageFilter = Joi.object<MessageFilter>(messageFilterMembers);
 
 const list: Handle<'/messages'> = async (request, response, { pool }) => {
-  const rows = await listMessages(pool, parsed(filter, request.query), pageSize + 1);
+  const rows = await listMessages(pool, parsed(messageFilter, request.query), pageSize + 1);
   const shown = rows.slice(0, pageSize);
   const next = rows.length > pageSize ? (shown.at(-1)?.seq ?? null) : null;
   const messages = shown.map(({ seq: _seq, ...message }) => message);
@@ -57,7 +59,7 @@ const edit: Handle<'/messages/:id/edited'> = async (request, response, { pool })
 
 /** Messages that rules sent: the delivery log, and sending again by hand. */
 export const messageRoutes: readonly Route[] = [
-  get('/messages', 'messages.read', list, { query: filter }),
+  get('/messages', 'messages.read', list, { query: messageFilter }),
   get('/messages/:id', 'messages.read', read),
   post('/messages/:id/resend', 'messages.resend', resend),
   post('/messages/:id/edited', 'messages.resend', edit, { body: editedBody }),

@@ -4,8 +4,6 @@ import {
   isZone,
   scheduleSchema,
   standings,
-  guardedCell,
-  writeCsv,
   type Existing,
   type Json,
   type ReconcileFilter,
@@ -14,6 +12,7 @@ import {
   type ReconcileRecordPage,
   type Rule,
 } from '@vast-knot/core';
+import { giveList, givenAs, paged as pages, type GivenAs } from '../http/giveList';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { beginJob, readJob } from '../jobs/repository';
 import { countChosen, type Choice } from '../reconcile/choosing';
@@ -30,7 +29,7 @@ import {
 } from '../reconcile/repository';
 import { writeKind, type WriteAsked } from '../reconcile/write';
 import { readRule } from '../rules/repository';
-import { guardQuery, uuidOf } from './params';
+import { uuidOf } from './params';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
 interface Asked {
@@ -198,21 +197,20 @@ const write: Handle<'/reconciles/:id/writes'> = async (request, response, parts)
   response.status(202).json({ job, count });
 };
 
-const report: Handle<'/reconciles/:id/report.csv'> = async (request, response, parts) => {
+const reportQuery = Joi.object<GivenAs>(givenAs);
+
+/** Every record of a look, a line for each field that would be other than it is. */
+const report: Handle<'/reconciles/:id/report'> = async (request, response, parts) => {
+  const as = parsed(reportQuery, request.query);
   const { id, rule } = await kept(request.params.id, parts);
-  const { guard } = parsed(guardQuery, request.query);
-  const lines = (record: ReconcileRecord) =>
-    guard === 'yes' ? linesOf(record).map((cells) => cells.map(guardedCell)) : linesOf(record);
-  response.type('text/csv; charset=utf-8');
-  response.attachment(`${rule.name.replaceAll(/[^\p{L}\p{N}]+/gu, '-').slice(0, 60)}.csv`);
-  response.write(`${writeCsv([reportHead])}\r\n`);
-  let after: string | undefined = '0';
-  while (after !== undefined && !response.destroyed) {
-    const some: readonly ReconcileRecord[] = await listRecords(parts.pool, id, {}, { after, limit: 1000 });
-    if (some.length > 0) response.write(`${writeCsv(some.flatMap(lines))}\r\n`);
-    after = some.length < 1000 ? undefined : some.at(-1)?.seq;
-  }
-  response.end();
+  await giveList(response, as, {
+    name: rule.name,
+    columns: reportHead.map((label) => ({ label, name: label })),
+    rows: pages<string>('0', async (after = '0') => {
+      const some = await listRecords(parts.pool, id, {}, { after, limit: 1000 });
+      return { rows: some.flatMap(linesOf), next: some.length < 1000 ? undefined : some.at(-1)?.seq };
+    }),
+  });
 };
 
 const reportHead = [
@@ -286,7 +284,7 @@ export const reconcileRoutes: readonly Route[] = [
   get('/reconciles/:id', 'reconciles.read', read),
   get('/reconciles/:id/records', 'reconciles.read', records, { query: paged }),
   get('/reconciles/:id/groups', 'reconciles.read', groups, { query: grouped }),
-  get('/reconciles/:id/report.csv', 'reconciles.read', report, { query: guardQuery }),
+  get('/reconciles/:id/report', 'reconciles.read', report, { query: reportQuery }),
   post('/reconciles/:id/writes', 'reconciles.write', write, { body: chosen }),
   get('/rules/:id/drift', 'reconciles.read', driftOf),
   put('/rules/:id/drift', 'reconciles.look', watch, { body: scheduleSchema }),

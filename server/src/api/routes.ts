@@ -4,6 +4,7 @@ import { connectionRoutes } from './connections';
 import { failureRoutes } from './failures';
 import { historyRoutes } from './history';
 import { importRoutes } from './imports';
+import { listRoutes } from './lists';
 import { jobRoutes } from './jobs';
 import { endpointRoutes, messageRoutes } from './messages';
 import { openApiRoutes } from './openApi';
@@ -51,6 +52,7 @@ export const routes: readonly Route[] = [
   ...messageRoutes,
   ...endpointRoutes,
   ...arrivalRoutes,
+  ...listRoutes,
   ...peopleRoutes,
   ...presenceRoutes,
   ...auditRoutes,

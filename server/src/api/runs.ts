@@ -24,7 +24,8 @@ import { get, personOf, post, type Handle, type Route } from './route';
 
 const pageSize = 100;
 
-const filter = Joi.object<RunFilter>({
+/** What a list of runs may be narrowed by. */
+export const runFilterMembers = {
   before: Joi.string().pattern(/^\d{1,18}$/),
   state: Joi.valid('waiting', 'done', 'failed', 'malformed', 'refused'),
   result: Joi.valid('wrote', 'nothing', 'own write', 'late', 'dropped', 'partly failed', 'failed'),
@@ -41,7 +42,8 @@ const filter = Joi.object<RunFilter>({
   from: instant,
   to: instant,
   search: Joi.string().allow('').max(200),
-});
+};
+const runFilter = Joi.object<RunFilter>(runFilterMembers);
 
 /** Runs with the name of each record, as its type says which field that is. */
 async function named<T extends RunRow>(rows: readonly T[], registry: RegistrySource) {
@@ -54,14 +56,14 @@ async function named<T extends RunRow>(rows: readonly T[], registry: RegistrySou
 }
 
 const list: Handle<'/runs'> = async (request, response, { pool, registry }) => {
-  const rows = await listRuns(pool, parsed(filter, request.query), pageSize + 1);
+  const rows = await listRuns(pool, parsed(runFilter, request.query), pageSize + 1);
   const runs = await named(rows.slice(0, pageSize), registry);
   const next = rows.length > pageSize ? (runs.at(-1)?.id ?? null) : null;
   response.json({ runs, next } satisfies RunPage);
 };
 
 const times: Handle<'/runs/times'> = async (request, response, { pool }) => {
-  response.json((await timesOfRuns(pool, parsed(filter, request.query))) satisfies RunTimes);
+  response.json((await timesOfRuns(pool, parsed(runFilter, request.query))) satisfies RunTimes);
 };
 
 const read: Handle<'/runs/:id'> = async (request, response, { pool, registry }) => {
@@ -156,8 +158,8 @@ const stop: Handle<'/runs/:id/stop'> = async (request, response, { pool }) => {
 
 /** Runs: everything that came in, what it did, and why. */
 export const runRoutes: readonly Route[] = [
-  get('/runs', 'runs.read', list, { query: filter }),
-  get('/runs/times', 'runs.read', times, { query: filter }),
+  get('/runs', 'runs.read', list, { query: runFilter }),
+  get('/runs/times', 'runs.read', times, { query: runFilter }),
   get('/runs/:id', 'runs.read', read),
   get('/runs/:id/left', 'runs.read', left),
   get('/runs/:id/verify', 'runs.read', verify),

@@ -141,3 +141,25 @@ export async function changedSince(
     }),
   );
 }
+
+/** A record that a run wrote. */
+export interface WrittenRecord {
+  readonly system: string;
+  readonly recordType: string;
+  readonly id: string;
+  readonly created: boolean;
+}
+
+/** Returns the records that runs wrote, by run, in the order in which they were planned. */
+export async function recordsWrittenBy(
+  runner: Runner,
+  runs: readonly string[],
+): Promise<ReadonlyMap<string, readonly WrittenRecord[]>> {
+  const { rows } = await runner.query<{ run: string; written: WrittenRecord[] }>(
+    `SELECT run_id::text AS run, json_agg(json_build_object('system', system, 'recordType', record_type, 'id', record_id,
+       'created', planned_id IS NOT NULL) ORDER BY plan, seq) AS written
+     FROM writes WHERE run_id = ANY ($1::bigint[]) AND state = 'written' GROUP BY run_id`,
+    [runs],
+  );
+  return new Map(rows.map(({ run, written }) => [run, written]));
+}

@@ -35,6 +35,14 @@ export function ArrivalSheet({ id }: { readonly id: string }) {
             <a href={`/api/arrivals/${id}/file`} download>
               The file as it came
             </a>
+            {view.look && (
+              <>
+                {' · '}
+                <a href={`/api/arrivals/${id}/result`} download>
+                  With what became of each row
+                </a>
+              </>
+            )}
           </span>
         </div>
         <Notes view={view} />

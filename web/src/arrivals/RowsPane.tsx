@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { rowStandings, type ArrivalFilter, type ArrivalRow, type ArrivalView } from '@vast-knot/core';
 import { keys } from '../api/queries';
 import { differencesHeight } from '../parts/Differences';
+import { AsFile } from '../parts/AsFile';
 import { Failure } from '../parts/states';
 import { count } from '../parts/time';
 import type { AddressChanges } from '../parts/useAddress';
@@ -72,6 +73,7 @@ export function RowsPane({ view, params, put }: RowsPaneProps) {
           <span className="small dim" role="status">
             {count(total, 'row')}
           </span>
+          <AsFile path={`/arrivals/${view.id}/rows-file`} params={new URLSearchParams({ ...filter })} />
         </div>
         {rows.isError && <Failure error={rows.error} again={() => void rows.refetch()} />}
         {all.length > 0 && (

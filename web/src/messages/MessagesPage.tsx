@@ -3,6 +3,7 @@ import { IconSearch } from '@tabler/icons-react';
 import { NavLink, useParams } from 'react-router';
 import type { MessageSummary } from '@vast-knot/core';
 import { useEndpoints, useMessages } from '../api/queries';
+import { AsFile } from '../parts/AsFile';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
@@ -56,6 +57,7 @@ export function MessagesPage() {
             onChange={(value) => put({ state: value ?? '' })}
             w={160}
           />
+          {id === undefined && <AsFile path="/lists/messages" params={params} />}
         </div>
         {messages.isPending && <Loading />}
         {messages.isError && <Failure error={messages.error} again={() => void messages.refetch()} />}

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import type { ReconcileView } from '@vast-knot/core';
 import { useSystems } from '../api/queries';
+import { AsFile } from '../parts/AsFile';
 import { JobBar } from '../parts/JobBar';
 import { Failure, Loading } from '../parts/states';
 import { SystemTag } from '../parts/SystemTag';
@@ -49,13 +50,7 @@ export function LookView({ id }: { readonly id: string }) {
           <h1>{view.ruleName}</h1>
           <span className="small dim">beside what exists</span>
           <span className="end small">
-            <a href={`/api/reconciles/${id}/report.csv`} download>
-              Report of every record (CSV)
-            </a>
-            ,{' '}
-            <a href={`/api/reconciles/${id}/report.csv?guard=yes`} download>
-              for a spreadsheet
-            </a>
+            <AsFile path={`/reconciles/${id}/report`} />
           </span>
         </div>
         <Said view={view} />

@@ -2,7 +2,8 @@ import { Select, TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
 import { NavLink, useParams } from 'react-router';
 import type { RunSummary } from '@vast-knot/core';
-import { useRuns } from '../api/queries';
+import { runQuery, useRuns } from '../api/queries';
+import { AsFile } from '../parts/AsFile';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
@@ -59,6 +60,7 @@ export function RunsPage() {
               className="grows search"
             />
             <Select aria-label="Outcome" data={outcomes} value={outcome} onChange={chooseOutcome} w={180} />
+            {id === undefined && <AsFile path="/lists/runs" params={runQuery(params)} />}
           </div>
           {id === undefined ? (
             <>

@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { labelAt, leafFields, type RecordType, type RecordView, readPath } from '@vast-knot/core';
 import { useRecords, useSystems } from '../api/queries';
 import { useMay } from '../frame/useMay';
+import { AsFile } from '../parts/AsFile';
 import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { Value } from '../parts/Value';
@@ -61,6 +62,12 @@ export function RecordPane({ side, state, onState }: RecordPaneProps) {
             className="grows"
           />
         ) : null}
+        {state.id === undefined && type && system?.reached !== 'inlet' && (
+          <AsFile
+            path={`/lists/records/${state.system}/${encodeURIComponent(state.recordType)}`}
+            params={new URLSearchParams({ search: state.search })}
+          />
+        )}
         {state.id === undefined ? (
           mayChange &&
           type &&

@@ -93,7 +93,10 @@ test('how a file is written is found out: delimiter, quote, encoding, and where 
     delimiter: '\t',
     headAt: 3,
   });
-  expect(recognised('Made by the agent;;\nUnit;Weight;Seal\n1;2;\n')).toMatchObject({ delimiter: ';', headAt: 2 });
+  expect(recognised('Made by the agent;;\nUnit;Weight;Seal\n1;2;\n')).toMatchObject({
+    delimiter: ';',
+    headAt: 2,
+  });
   expect(recognised('1,2\n3,4\n')).toMatchObject({ headAt: 0 });
   // ä and ö in Windows-1252, after RFC 4180 lines.
   expect(recognised(Uint8Array.from([0x4e, 0xe4, 0x2c, 0x62, 0x0a, 0xf6, 0x2c, 0x31, 0x0a]))).toMatchObject({

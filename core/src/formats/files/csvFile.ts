@@ -2,7 +2,16 @@ import Joi from 'joi';
 import Papa from 'papaparse';
 import { linesOf } from '../csvLines';
 import { beginningAsText, encodingSchema, noCharacter, notInEncoding, textOf, type Encoding } from './text';
-import { columnAddress, headsSchema, recordsOfTable, shownRow, type Heads, type TableLine } from './table';
+import { cellText, textLines } from '../written/csvWriter';
+import {
+  columnAddress,
+  headsSchema,
+  recordsOfTable,
+  resultLines,
+  shownRow,
+  type Heads,
+  type TableLine,
+} from './table';
 import type { FileFormat, FormatSettings } from './format';
 
 /** What stands between two cells, with what people call it. */
@@ -47,6 +56,14 @@ export const csvFile: FileFormat<CsvSettings> = {
   },
 
   read: (bytes, settings) => recordsOfTable(linesIn(bytes, settings), settings),
+  async *result(rows, { delimiter, quote }) {
+    const encoder = new TextEncoder();
+    const lines = resultLines(rows);
+    const first = await lines.next();
+    const titles = first.done === true ? [] : first.value;
+    for await (const text of textLines(titles.map(cellText), lines, { delimiter, quote }))
+      yield encoder.encode(text);
+  },
   address: columnAddress,
   shown: shownRow,
 };

@@ -79,6 +79,12 @@ test('a file that is cut off gives what came before, and says where it ends', as
   ]);
 });
 
+test('what is nested without an end is refused at once', async () => {
+  const deep = '['.repeat(50_000);
+  expect(jsonFile.recognise(beginning(deep))).toBeUndefined();
+  expect(await rowsOf(jsonFile, list, deep, 10_000)).toMatchObject([{ ok: false, place: 'record 1' }]);
+});
+
 test.each([
   ['{"orders": 1}', 'orders', 'There is no list at “orders”, or an empty one.'],
   ['[]', '', 'The file is no list, or an empty one.'],

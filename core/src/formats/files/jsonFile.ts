@@ -1,9 +1,9 @@
-import { Tokenizer, TokenParser } from '@streamparser/json';
+import { Tokenizer, TokenParser, TokenType } from '@streamparser/json';
 import Joi from 'joi';
 import { isJsonObject, type Json } from '../../model/json';
 import { jsonNumber, printJson } from '../../model/jsonText';
 import { beginningAsText, encodingSchema, textOf, type Encoding } from './text';
-import { pointerAddress, shownObject } from './jsonParts';
+import { pointerAddress, shownObject, withResult } from './jsonParts';
 import { excerpt, longestRecord, type FileFormat, type FileRow, type FormatSettings } from './format';
 
 /** Where in a JSON file its records stand. */
@@ -81,6 +81,17 @@ export const jsonFile: FileFormat<JsonSettings> = {
           : `There is no list at “${list}”, or an empty one.`,
       );
   },
+  async *result(rows, { list }) {
+    const encoder = new TextEncoder();
+    const names = list === '' ? [] : list.split('.');
+    yield encoder.encode(names.map((name) => `{${JSON.stringify(name)}:`).join('') + '[');
+    let mark = '\n';
+    for await (const row of rows) {
+      yield encoder.encode(mark + printJson(withResult(row)));
+      mark = ',\n';
+    }
+    yield encoder.encode(`\n]${'}'.repeat(names.length)}\n`);
+  },
   address: pointerAddress,
   shown: (value) => shownObject(value),
 };
@@ -93,6 +104,9 @@ function rowOf(value: Json, at: number): FileRow {
     ? { ok: true, at, place, value }
     : { ok: false, at, place, because: 'It is no object with names.', text: excerpt(printJson(value)) };
 }
+
+/** Deeper JSON is refused, so that whatever walks it ends. */
+const deepest = 200;
 
 /** Reads numbers with all their digits. The package says `number` of what it passes on as it is. */
 class ExactTokenizer extends Tokenizer {
@@ -111,7 +125,13 @@ interface FoundValue {
 function parserOf(onValue: (found: FoundValue) => void, paths?: string[]) {
   const tokenizer = new ExactTokenizer();
   const values = new TokenParser({ keepStack: false, ...(paths && { paths }) });
-  tokenizer.onToken = (token) => values.write(token);
+  let depth = 0;
+  tokenizer.onToken = (token) => {
+    if (token.token === TokenType.LEFT_BRACE || token.token === TokenType.LEFT_BRACKET) depth++;
+    if (token.token === TokenType.RIGHT_BRACE || token.token === TokenType.RIGHT_BRACKET) depth--;
+    if (depth > deepest) throw new SyntaxError(`JSON may be nested ${deepest} deep.`);
+    values.write(token);
+  };
   values.onValue = ({ value, stack, key }) =>
     onValue({ value: value as Json, steps: [...stack.map((each) => each.key), key] });
   return { write: (text: string) => tokenizer.write(text), hasEnded: () => values.isEnded };

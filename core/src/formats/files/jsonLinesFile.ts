@@ -1,8 +1,8 @@
 import Joi from 'joi';
 import { isJsonObject, type Json } from '../../model/json';
-import { parseJson } from '../../model/jsonText';
+import { parseJson, printJson } from '../../model/jsonText';
 import { beginningAsText, encodingSchema, noCharacter, notInEncoding, textOf, type Encoding } from './text';
-import { pointerAddress, shownObject } from './jsonParts';
+import { pointerAddress, shownObject, withResult } from './jsonParts';
 import { excerpt, longestRecord, type FileFormat, type FileRow, type FormatSettings } from './format';
 
 /** How JSON lines are written. */
@@ -40,6 +40,10 @@ export const jsonLinesFile: FileFormat<JsonLinesSettings> = {
         yield { ok: false, at, place, because, text: '' };
       } else if (line.trim() !== '') yield rowOf(line, at, encoding);
     }
+  },
+  async *result(rows) {
+    const encoder = new TextEncoder();
+    for await (const row of rows) yield encoder.encode(`${printJson(withResult(row))}\n`);
   },
   address: pointerAddress,
   shown: (value) => shownObject(value),

@@ -1,6 +1,7 @@
 import { isJsonObject, type Json, type JsonObject } from '../../model/json';
 import { isLongNumber } from '../../model/longNumber';
 import { scalarText } from '../../model/jsonText';
+import { resultNames, type ResultRow } from './result';
 import type { AddressRead, ShownPart } from './format';
 
 /**
@@ -62,4 +63,9 @@ function shownJson(label: string, json: Json, address: string): ShownPart {
   }
   if (isJsonObject(json) && !isLongNumber(json)) return { label, address, parts: shownObject(json, address) };
   return { label, address, text: scalarText(json) };
+}
+
+/** Returns an object with what became of it; of what could not be read, its text. */
+export function withResult({ value, text, says, ids }: ResultRow): JsonObject {
+  return { ...(value ?? { text }), [resultNames.says]: says, [resultNames.ids]: ids };
 }

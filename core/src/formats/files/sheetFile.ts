@@ -2,7 +2,17 @@ import { unzipSync } from 'fflate';
 import Joi from 'joi';
 import readSheets, { type Sheet } from 'read-excel-file/universal';
 import type { Json } from '../../model/json';
-import { columnAddress, headsSchema, recordsOfTable, shownRow, type Heads, type TableLine } from './table';
+import { cellText } from '../written/csvWriter';
+import { sheetWriter } from '../written/sheetWriter';
+import {
+  columnAddress,
+  headsSchema,
+  recordsOfTable,
+  resultLines,
+  shownRow,
+  type Heads,
+  type TableLine,
+} from './table';
 import { isWorkbook } from './unpacked';
 import type { FileFormat, FormatSettings } from './format';
 
@@ -44,6 +54,13 @@ export const sheetFile: FileFormat<SheetSettings> = {
       return;
     }
     yield* recordsOfTable(linesOf(sheet), settings);
+  },
+  async *result(rows) {
+    const lines = resultLines(rows);
+    const first = await lines.next();
+    const titles = first.done === true ? [] : first.value;
+    const columns = titles.map((title) => ({ label: cellText(title), name: cellText(title) }));
+    yield* sheetWriter.write({ columns, rows: lines });
   },
   address: columnAddress,
   shown: shownRow,

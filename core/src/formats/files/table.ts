@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import type { Json, JsonObject } from '../../model/json';
 import { scalarText } from '../../model/jsonText';
+import { resultNames, type ResultRow } from './result';
 import { excerpt, type AddressRead, type FileRow, type ShownPart } from './format';
 
 /** Where the titles of the columns stand. */
@@ -124,3 +125,35 @@ export function shownRow(value: JsonObject): readonly ShownPart[] {
     address: title,
   }));
 }
+
+/** Returns the lines of a table with a column for what became of each row, and one for the ids; the first line are the titles. */
+export async function* resultLines(rows: AsyncIterable<ResultRow>): AsyncGenerator<readonly Json[]> {
+  let titles: readonly string[] | undefined;
+  const held: ResultRow[] = [];
+  const line = ({ value, text, says, ids }: ResultRow): readonly Json[] => {
+    const own = (titles ?? []).map((title, column) =>
+      value ? (value[title] ?? null) : column === 0 ? text : null,
+    );
+    return [...own, says, ids];
+  };
+  for await (const row of rows) {
+    // The titles are those of the first row that could be read.
+    if (!titles && !row.value && held.length < mostHeld) {
+      held.push(row);
+      continue;
+    }
+    if (!titles) {
+      titles = row.value ? Object.keys(row.value) : ['Row'];
+      yield [...titles, resultNames.says, resultNames.ids];
+      for (const earlier of held) yield line(earlier);
+    }
+    yield line(row);
+  }
+  if (titles) return;
+  titles = ['Row'];
+  yield [...titles, resultNames.says, resultNames.ids];
+  for (const earlier of held) yield line(earlier);
+}
+
+/** So many rows that could not be read may stand before the first that could. */
+const mostHeld = 10_000;

@@ -216,7 +216,9 @@ test('a record that is too long for the format is not written', () => {
 });
 
 test('law: what is written is read again, in parts of whatever size', async () => {
-  const text = fc.string({ maxLength: 12, unit: 'grapheme' }).filter((each) => !['\u001d', '\u001e', '\u001f'].some((mark) => each.includes(mark)));
+  const text = fc
+    .string({ maxLength: 12, unit: 'grapheme' })
+    .filter((each) => !['\u001d', '\u001e', '\u001f'].some((mark) => each.includes(mark)));
   const code = fc.constantFrom('a', 'b', '9');
   const field = fc.oneof(
     fc.record({ tag: fc.constantFrom('001', '007'), data: text }),

@@ -1,8 +1,19 @@
 import Joi from 'joi';
 import { encodingSchema, noCharacter, notInEncoding, type Encoding } from './text';
 import { taggedAddress } from './taggedAddress';
-import { isDivided, isUnicode, readTagged, taggedIn, taggedRecords, type TaggedField } from './tagged';
+import {
+  isDivided,
+  isUnicode,
+  readTagged,
+  taggedIn,
+  taggedRecords,
+  writeTagged,
+  type TaggedField,
+} from './tagged';
 import { excerpt, type FileFormat, type FileRow, type FormatSettings, type ShownPart } from './format';
+
+/** The leader of a record of ours that says only that it is Unicode. */
+const blankLeader = '00000nam a2200000   4500';
 
 type Decoder = InstanceType<typeof TextDecoder>;
 
@@ -47,6 +58,28 @@ export const taggedFile: FileFormat<TaggedSettings> = {
     if (at === 0)
       yield { ok: false, at: 1, place: 'record 1', because: 'The file holds no record.', text: '' };
   },
+  async *result(rows) {
+    const encoder = new TextEncoder();
+    for await (const { place, value, says, ids } of rows) {
+      const record = value ? taggedIn(value) : { leader: blankLeader, fields: [{ tag: '001', data: place }] };
+      const result: TaggedField = {
+        tag: '999',
+        indicators: '  ',
+        subfields: [
+          ['a', says],
+          ['b', ids],
+        ],
+      };
+      const leader = `${record.leader.slice(0, 9)}a${record.leader.slice(10)}`;
+      const encode = (text: string) => encoder.encode(text);
+      const written = writeTagged({ leader, fields: [...record.fields, result] }, encode);
+      // A record that has no room for its result comes without the rest of it.
+      const short = written.ok
+        ? written
+        : writeTagged({ leader, fields: [...record.fields.slice(0, 1), result] }, encode);
+      if (short.ok) yield short.bytes;
+    }
+  },
   address: taggedAddress,
   shown: (value) => {
     const { leader, fields } = taggedIn(value);
@@ -75,7 +108,13 @@ function rowOf(record: Uint8Array, at: number, { written, isWhole, decoder }: Ho
   const read = isWhole
     ? readTagged(record, { decode: (bytes) => decoder.decode(bytes) })
     : { ok: false as const, because: 'The file is cut off within it.' };
-  const text = () => excerpt(decoder.decode(record).split(/\p{Cc}/u).join(' '));
+  const text = () =>
+    excerpt(
+      decoder
+        .decode(record)
+        .split(/\p{Cc}/u)
+        .join(' '),
+    );
   if (!read.ok) return { ok: false, at, place, because: read.because, text: text() };
   const isUnclear = read.record.fields.some((field) =>
     isDivided(field)

@@ -139,9 +139,37 @@ export const xmlFile: FileFormat<XmlSettings> = {
     yield* found;
     if (at === 0) yield wrong(`There is no element “${each}”.`);
   },
+  async *result(rows, { each }) {
+    const encoder = new TextEncoder();
+    const above = each.split('/').slice(0, -1);
+    const name = each.split('/').at(-1) ?? 'record';
+    yield encoder.encode(
+      `<?xml version="1.0" encoding="UTF-8"?>\n${above.map((step) => `<${step}>`).join('')}\n`,
+    );
+    for await (const { value, text, says, ids } of rows) {
+      const element = value ? elementIn(value) : { name, attributes: {}, text, children: [] };
+      const result: XmlElement = { name: 'result', attributes: { ids }, text: says, children: [] };
+      yield encoder.encode(`${printed({ ...element, children: [...element.children, result] })}\n`);
+    }
+    yield encoder.encode(
+      `${above
+        .reverse()
+        .map((step) => `</${step}>`)
+        .join('')}\n`,
+    );
+  },
   address: elementAddress,
   shown: (value) => shownWithin(elementIn(value), ''),
 };
+
+const escapes: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
+const escaped = (text: string) => text.replaceAll(/[&<>"]/g, (character) => escapes[character] ?? character);
+
+/** Writes an element; its text stands before the elements within it. */
+function printed({ name, attributes, text, children }: XmlElement): string {
+  const said = Object.entries(attributes).map(([attribute, value]) => ` ${attribute}="${escaped(value)}"`);
+  return `<${name}${said.join('')}>${escaped(text)}${children.map(printed).join('')}</${name}>`;
+}
 
 /** Returns an element without what is empty in it. */
 function kept({ name, attributes, text, children }: XmlElement): JsonObject {
@@ -226,6 +254,7 @@ function repeatedIn(text: string): string | undefined {
   });
   parser.on('opentag', ({ name }) => {
     open.push(name);
+    if (open.length > deepest) throw new Error('too deep');
     const path = open.join('/');
     counts.set(path, (counts.get(path) ?? 0) + 1);
     if (open.length === 2) firstPath ??= path;

@@ -3,6 +3,7 @@ import { useDeferredValue, useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { useRuleDeeds, useRuleFindings, useRules, useSystems } from '../../api/queries';
 import { useMay } from '../../frame/useMay';
+import { AsFile } from '../../parts/AsFile';
 import { Empty, Failure, Loading } from '../../parts/states';
 import { count } from '../../parts/time';
 import { useAddress } from '../../parts/useAddress';
@@ -74,6 +75,7 @@ function RuleList() {
             : `${shown.length} of ${count(listed.length, 'rule')}`}
         </span>
         <span className="end">
+          <AsFile path="/lists/findings" what="Findings" />
           <RemovedLink open={() => put({ state: 'removed' })} />
           <GroupChoice group={group ?? ''} put={put} />
           {mayEdit && (
