@@ -6,6 +6,7 @@ import { benchComparing } from './comparing';
 import { benchDatabaseRows } from './databaseRows';
 import { benchExisting } from './existing';
 import { benchInterface } from './interface';
+import { benchLayingOut } from './layingOut';
 import { benchLearning } from './learning';
 import { benchListOfObjects } from './listOfObjects';
 import { benchManyChildren } from './manyChildren';
@@ -31,6 +32,7 @@ const all = {
   values: benchValues,
   interface: benchInterface,
   manyOfAll: benchManyOfAll,
+  layingOut: benchLayingOut,
   learning: benchLearning,
   comparing: benchComparing,
   databaseRows: benchDatabaseRows,

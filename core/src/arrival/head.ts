@@ -56,8 +56,8 @@ export async function headOfFile({ name, bytes, whole, file: asked }: BeginningA
       'It is of no kind that is read here: CSV, XLSX, JSON, JSON lines, XML, or tagged records (ISO 2709).',
     );
   const rows: FileRow[] = [];
-  for await (const row of fileFormat(file).read(once(start), file)) {
-    rows.push(row);
+  for await (const some of fileFormat(file).read(once(start), file)) {
+    rows.push(...some.slice(0, mostRows - rows.length));
     if (rows.length === mostRows) break;
   }
   // The last record of a beginning may go on beyond it.

@@ -1,15 +1,15 @@
 import { fileFormat } from '../formats/files';
 import type { Address } from '../formats/files/format';
 import { compile, type Formula } from '../formula/compile';
-import { decoderFor } from '../formula/decode';
 import { encodeFor } from '../formula/encode';
 import { eventInstant } from '../formula/names';
 import { nearestName } from '../formula/nearest';
 import type { Scope } from '../formula/scope';
+import { typedReader } from '../formula/typedIn';
 import { isBlankJson } from '../model/equal';
 import { writePath, type Json, type JsonObject } from '../model/json';
 import { scalarText } from '../model/jsonText';
-import { leafFields, type LeafField, type RecordType } from '../model/system';
+import { leafFields, type Field, type LeafField, type RecordType } from '../model/system';
 import type { TableIndex } from '../table/tableIndex';
 import { formulaOf, type Layout } from './layout';
 
@@ -42,7 +42,7 @@ export interface CompiledLayout {
 
 interface ReadyLine {
   readonly leaf: LeafField;
-  readonly read: (value: JsonObject) => Json;
+  readonly address: Address;
 }
 
 interface ReadyFormula {
@@ -77,7 +77,7 @@ export function compileLayout(
     const formula = formulaOf(line);
     if (formula === undefined) {
       const read = format.address(line.from);
-      if (read.ok) places.push({ leaf, read: valueAt(leaf, read.address) });
+      if (read.ok) places.push({ leaf, address: read.address });
       else problems.push({ field, because: read.because });
     } else {
       const compiled = compile(formula, scope);
@@ -95,27 +95,18 @@ export function unknownField({ label }: RecordType, field: string, known: readon
   return `${label} has no field “${field}”.${near === undefined ? '' : ` Did you mean “${near}”?`}`;
 }
 
-/** Returns what reads the value of a field as JSON. What has several values, where the field holds one, is told by `tooMany`. */
-function valueAt({ field }: LeafField, address: Address): (value: JsonObject) => Json {
-  const holdsMany = field.type === 'multichoice' || field.type === 'list';
-  return (value) => {
-    const found = address.read(value);
-    if (Array.isArray(found) && !holdsMany) throw new TooMany(field.label, found.length, address.text);
-    return found;
-  };
-}
-
-/** Several values for a field of one; caught where a record is laid out. */
-class TooMany extends Error {
-  constructor(label: string, count: number, place: string) {
-    super(
-      `“${label}” holds one value, and there are ${count} at ${place}; name one of them, or join them with a formula: =TEXTJOIN(", ", TRUE, PLACE("${place}"))`,
-    );
-  }
+function tooMany({ label }: Field, count: number, place: string): string {
+  return `“${label}” holds one value, and there are ${count} at ${place}; name one of them, or join them with a formula: =TEXTJOIN(", ", TRUE, PLACE("${place}"))`;
 }
 
 function layer(places: readonly ReadyLine[], formulas: readonly ReadyFormula[]): CompiledLayout['lay'] {
-  const readers = places.map(({ leaf, read }) => ({ leaf, read, decode: decoderFor(leaf.field) }));
+  const readers = places.map(({ leaf: { path, field }, address }) => ({
+    path,
+    field,
+    address,
+    typed: typedReader(field),
+    holdsMany: field.type === 'multichoice' || field.type === 'list',
+  }));
   // Most fields stand in no object: they are put where they belong without a copy of the record.
   const isFlat = [...places, ...formulas].every(
     ({ leaf }) => !leaf.path.includes('.') && leaf.path !== '__proto__',
@@ -123,20 +114,15 @@ function layer(places: readonly ReadyLine[], formulas: readonly ReadyFormula[]):
   return (value, { time }) => {
     let record: Record<string, Json> = {};
     const problems: LineProblem[] = [];
-    const put = (path: string, json: Json) => {
-      if (isBlankJson(json)) return;
-      if (isFlat) record[path] = json;
-      else record = writePath(record, path, json) as Record<string, Json>;
-    };
-    for (const { leaf, read, decode } of readers) {
-      try {
-        const encoded = encodeFor(leaf.field, decode(read(value)));
-        if (encoded.problem === undefined) put(leaf.path, encoded.json);
-        else problems.push({ field: leaf.path, because: encoded.problem });
-      } catch (thrown) {
-        if (!(thrown instanceof TooMany)) throw thrown;
-        problems.push({ field: leaf.path, because: thrown.message });
+    for (const { path, field, address, typed, holdsMany } of readers) {
+      const found = address.read(value);
+      if (Array.isArray(found) && !holdsMany) {
+        problems.push({ field: path, because: tooMany(field, found.length, address.text) });
+        continue;
       }
+      const { json, problem } = typed(found);
+      if (problem !== undefined) problems.push({ field: path, because: problem });
+      else record = put(record, path, json, isFlat);
     }
     if (formulas.length > 0) {
       const event = { kind: 'file row', id: '', source: '', time: eventInstant(time) } as const;
@@ -151,16 +137,29 @@ function layer(places: readonly ReadyLine[], formulas: readonly ReadyFormula[]):
       };
       // Formulas see what places gave, and not one another, so that their order does not matter.
       const given = formulas.map(({ leaf, formula }) => ({
-        leaf,
-        encoded: encodeFor(leaf.field, formula.run(env)),
+        path: leaf.path,
+        ...encodeFor(leaf.field, formula.run(env)),
       }));
-      for (const { leaf, encoded } of given) {
-        if (encoded.problem === undefined) put(leaf.path, encoded.json);
-        else problems.push({ field: leaf.path, because: encoded.problem });
+      for (const { path, json, problem } of given) {
+        if (problem !== undefined) problems.push({ field: path, because: problem });
+        else record = put(record, path, json, isFlat);
       }
     }
     return { record, problems };
   };
+}
+
+/** Puts a value into a record where it is not blank. A record without objects is changed in place. */
+function put(
+  record: Record<string, Json>,
+  path: string,
+  json: Json | undefined,
+  isFlat: boolean,
+): Record<string, Json> {
+  if (json === undefined || isBlankJson(json)) return record;
+  if (!isFlat) return { ...writePath(record, path, json) } as Record<string, Json>;
+  record[path] = json;
+  return record;
 }
 
 /** Returns the problems of a record as one sentence. */

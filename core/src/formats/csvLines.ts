@@ -19,14 +19,14 @@ interface CsvMarks {
 const longestLine = 4_000_000;
 
 /**
- * Returns the lines of a file; what is left of a line at the end of a chunk is read with the next one. `wrong` hears of what is no CSV, with
+ * Returns the lines of a file, those of a part together; what is left of a line at the end of a chunk is read with the next one. `wrong` hears of what is no CSV, with
  * the number of its line, before the line comes. A line that is too long comes without cells, and what comes after its first line end is read again.
  */
 export async function* linesOf(
   chunks: AsyncIterable<string>,
   wrong: (message: string, line: number) => void = () => undefined,
   marks: CsvMarks = {},
-): AsyncGenerator<readonly string[]> {
+): AsyncGenerator<readonly (readonly string[])[]> {
   let before = 0;
   const told = ({ data, errors }: Parsed) => {
     for (const { row = 0, message } of errors) wrong(message, before + row + 1);
@@ -55,7 +55,7 @@ export async function* linesOf(
     if (parser) {
       const parsed = parser.parse(rest, 0, true) as Parsed;
       rest = rest.slice(parsed.meta.cursor);
-      yield* told(parsed);
+      yield told(parsed);
     }
     if (rest.length > longestLine) {
       before++;
@@ -63,14 +63,14 @@ export async function* linesOf(
         `it is longer than ${longestLine.toLocaleString('en')} characters; perhaps a quote is not closed`,
         before,
       );
-      yield [];
+      yield [[]];
       isPassed = true;
       passOver();
     }
   }
   rest += ends.end();
   if (parser === undefined) rest = rest.replace(/^\ufeff/, '');
-  if (rest !== '') yield* told((parser ?? parserFor(rest, marks)).parse(rest, 0, false) as Parsed);
+  if (rest !== '') yield told((parser ?? parserFor(rest, marks)).parse(rest, 0, false) as Parsed);
 }
 
 /** Reads with the mark that is given, or that the beginning of a file uses: comma, semicolon or tab. */

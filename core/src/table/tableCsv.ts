@@ -27,9 +27,9 @@ export async function readTableFile(
   const read = linesOf(chunks, (message, line) => {
     problem ??= `This is not CSV in line ${line}: ${message}.`;
   });
-  for await (const line of read) {
+  for await (const some of read) {
     if (problem !== undefined) break;
-    if (line.length > 1 || line[0] !== '') lines.push(line);
+    for (const line of some) if (line.length > 1 || line[0] !== '') lines.push(line);
   }
   if (problem === undefined && lines.length === 0) problem = 'The file is empty.';
   return rowsOf(definition, problem === undefined ? { lines } : { problem });

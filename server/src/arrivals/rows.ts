@@ -57,8 +57,12 @@ export function readyArrival(
 }
 
 /** Returns the records of a file in their order. */
-export function recordsOf(pool: Pool, { arrival: { id }, layout }: ReadyArrival): AsyncIterable<FileRow> {
-  return fileFormat(layout.file).read(unpacked(partsOf(pool, id)), layout.file);
+export async function* recordsOf(
+  pool: Pool,
+  { arrival: { id }, layout }: ReadyArrival,
+): AsyncGenerator<FileRow> {
+  for await (const rows of fileFormat(layout.file).read(unpacked(partsOf(pool, id)), layout.file))
+    yield* rows;
 }
 
 /** A record of a file as an event, or why it is none. */

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import Papa from 'papaparse';
 import { linesOf } from '../csvLines';
-import { beginningAsText, encodingSchema, noCharacter, notInEncoding, textOf, type Encoding } from './text';
+import { beginningAsText, Decoding, encodingSchema, notInEncoding, type Encoding } from './text';
 import { cellText, textLines } from '../written/csvWriter';
 import {
   columnAddress,
@@ -105,22 +105,27 @@ function marksOf(
   return { delimiter: best.delimiter, quote, headAt, columns: best.columns };
 }
 
-async function* linesIn(bytes: AsyncIterable<Uint8Array>, settings: CsvSettings): AsyncGenerator<TableLine> {
+async function* linesIn(
+  bytes: AsyncIterable<Uint8Array>,
+  settings: CsvSettings,
+): AsyncGenerator<readonly TableLine[]> {
   const { encoding, delimiter, quote } = settings;
   const wrongs = new Map<number, string>();
   const told = (message: string, line: number) => wrongs.set(line, `It is no CSV: ${message}.`);
   let at = 0;
-  for await (const cells of linesOf(textOf(bytes, encoding), told, { delimiter, quote })) {
-    at++;
-    const wrong =
-      wrongs.get(at) ??
-      (cells.some((cell) => cell.includes(noCharacter)) ? notInEncoding(encoding) : undefined);
-    wrongs.delete(at);
-    // A line with nothing in it is no row of one empty cell.
-    yield {
-      at,
-      cells: cells.length === 1 && cells[0] === '' ? [] : cells,
-      ...(wrong !== undefined && { wrong }),
-    };
+  const decoding = new Decoding(encoding);
+  for await (const lines of linesOf(decoding.text(bytes), told, { delimiter, quote })) {
+    yield lines.map((cells): TableLine => {
+      at++;
+      const unclear = cells.some((cell) => decoding.isUnclear(cell)) ? notInEncoding(encoding) : undefined;
+      const wrong = wrongs.get(at) ?? unclear;
+      wrongs.delete(at);
+      // A line with nothing in it is no row of one empty cell.
+      return {
+        at,
+        cells: cells.length === 1 && cells[0] === '' ? [] : cells,
+        ...(wrong !== undefined && { wrong }),
+      };
+    });
   }
 }

@@ -59,10 +59,10 @@ export interface FileFormat<S extends FormatSettings = FormatSettings> {
   /** Returns how a file is to be read when it looks like one of this kind; undefined when it does not. */
   recognise(beginning: Beginning): S | undefined;
   /**
-   * Returns the records of a file as they come. One that cannot be read is told of in its place, and the others go on; a file that is not of the
+   * Returns the records of a file as they come, some at a time. One that cannot be read is told of in its place, and the others go on; a file that is not of the
    * format gives one such record.
    */
-  read(bytes: AsyncIterable<Uint8Array>, settings: S): AsyncIterable<FileRow>;
+  read(bytes: AsyncIterable<Uint8Array>, settings: S): AsyncIterable<readonly FileRow[]>;
   /** Returns what a written address means. */
   address(text: string): AddressRead;
   /** An address as one is written, for whoever has not written one before. */

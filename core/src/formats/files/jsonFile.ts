@@ -2,7 +2,7 @@ import { Tokenizer, TokenParser, TokenType } from '@streamparser/json';
 import Joi from 'joi';
 import { isJsonObject, type Json } from '../../model/json';
 import { jsonNumber, printJson } from '../../model/jsonText';
-import { beginningAsText, encodingSchema, textOf, type Encoding } from './text';
+import { beginningAsText, Decoding, encodingSchema, type Encoding } from './text';
 import { pointerAddress, shownObject, withResult } from './jsonParts';
 import { excerpt, longestRecord, type FileFormat, type FileRow, type FormatSettings } from './format';
 
@@ -44,10 +44,10 @@ export const jsonFile: FileFormat<JsonSettings> = {
     const parser = parserOf(({ value }) => found.push(value), [list === '' ? '$.*' : `$.${list}.*`]);
     let at = 0;
     let sinceRecord = 0;
-    const rows = function* (): Generator<FileRow> {
+    const rows = (): readonly FileRow[] => {
       const values = found;
       found = [];
-      for (const value of values) yield rowOf(value, ++at);
+      return values.map((value) => rowOf(value, ++at));
     };
     const broken = (because: string): FileRow => ({
       ok: false,
@@ -57,29 +57,28 @@ export const jsonFile: FileFormat<JsonSettings> = {
       text: '',
     });
     try {
-      for await (const text of textOf(bytes, encoding)) {
+      for await (const text of new Decoding(encoding).text(bytes)) {
         parser.write(text);
         sinceRecord = found.length > 0 ? 0 : sinceRecord + text.length;
         if (sinceRecord > longestRecord) throw new TooLong();
-        yield* rows();
+        yield rows();
       }
       if (!parser.hasEnded()) throw new SyntaxError('The file is cut off.');
     } catch (thrown) {
-      yield* rows();
-      yield broken(
+      yield rows();
+      const because =
         thrown instanceof TooLong
           ? `There is no record within ${longestRecord.toLocaleString('en')} characters; choose which list holds the records.`
-          : 'It is no JSON from here on, or the file is cut off; what comes after it cannot be read.',
-      );
+          : 'It is no JSON from here on, or the file is cut off; what comes after it cannot be read.';
+      yield [broken(because)];
       return;
     }
-    yield* rows();
-    if (at === 0)
-      yield broken(
-        list === ''
-          ? 'The file is no list, or an empty one.'
-          : `There is no list at “${list}”, or an empty one.`,
-      );
+    yield rows();
+    const none =
+      list === ''
+        ? 'The file is no list, or an empty one.'
+        : `There is no list at “${list}”, or an empty one.`;
+    if (at === 0) yield [broken(none)];
   },
   async *result(rows, { list }) {
     const encoder = new TextEncoder();

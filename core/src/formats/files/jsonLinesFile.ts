@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { isJsonObject, type Json } from '../../model/json';
 import { parseJson, printJson } from '../../model/jsonText';
-import { beginningAsText, encodingSchema, noCharacter, notInEncoding, textOf, type Encoding } from './text';
+import { beginningAsText, Decoding, encodingSchema, notInEncoding, type Encoding } from './text';
 import { pointerAddress, shownObject, withResult } from './jsonParts';
 import { excerpt, longestRecord, type FileFormat, type FileRow, type FormatSettings } from './format';
 
@@ -32,14 +32,17 @@ export const jsonLinesFile: FileFormat<JsonLinesSettings> = {
 
   async *read(bytes, { encoding }) {
     let at = 0;
-    for await (const line of linesIn(textOf(bytes, encoding))) {
-      at++;
-      const place = `line ${at}`;
-      if (line === null) {
+    const decoding = new Decoding(encoding);
+    for await (const lines of linesIn(decoding.text(bytes)))
+      yield lines.flatMap((line): readonly FileRow[] => {
+        at++;
+        if (line !== null)
+          return line.trim() === ''
+            ? []
+            : [rowOf(line, at, decoding.isUnclear(line) ? notInEncoding(encoding) : undefined)];
         const because = `It is longer than ${longestRecord.toLocaleString('en')} characters.`;
-        yield { ok: false, at, place, because, text: '' };
-      } else if (line.trim() !== '') yield rowOf(line, at, encoding);
-    }
+        return [{ ok: false, at, place: `line ${at}`, because, text: '' }];
+      });
   },
   async *result(rows) {
     const encoder = new TextEncoder();
@@ -49,12 +52,11 @@ export const jsonLinesFile: FileFormat<JsonLinesSettings> = {
   shown: (value) => shownObject(value),
 };
 
-function rowOf(line: string, at: number, encoding: Encoding): FileRow {
+function rowOf(line: string, at: number, unclear: string | undefined): FileRow {
   const place = `line ${at}`;
   const read = lineAsObject(line);
   if ('because' in read) return { ok: false, at, place, because: read.because, text: excerpt(line) };
-  if (line.includes(noCharacter))
-    return { ok: false, at, place, because: notInEncoding(encoding), text: excerpt(line) };
+  if (unclear !== undefined) return { ok: false, at, place, because: unclear, text: excerpt(line) };
   return { ok: true, at, place, value: read.value };
 }
 
@@ -68,22 +70,23 @@ function lineAsObject(line: string) {
   return isJsonObject(json) ? { value: json } : { because: 'It is no object with names.' };
 }
 
-/** Returns the lines of a text, whatever they end with; null for one that is too long to be a record. */
-async function* linesIn(parts: AsyncIterable<string>): AsyncGenerator<string | null> {
+/** Returns the lines of a text, those of a part together, whatever they end with; null for one that is too long to be a record. */
+async function* linesIn(parts: AsyncIterable<string>): AsyncGenerator<readonly (string | null)[]> {
   let rest = '';
   let isTooLong = false;
   for await (const part of parts) {
     const lines = (rest + part).split('\n');
     rest = lines.pop() ?? '';
-    for (const line of lines) {
-      yield isTooLong ? null : line.replace(/\r$/, '');
+    yield lines.map((line) => {
+      const whole = isTooLong ? null : line.replace(/\r$/, '');
       isTooLong = false;
-    }
+      return whole;
+    });
     if (rest.length > longestRecord) {
       isTooLong = true;
       rest = '';
     }
   }
-  if (isTooLong) yield null;
-  else if (rest !== '') yield rest;
+  if (isTooLong) yield [null];
+  else if (rest !== '') yield [rest];
 }

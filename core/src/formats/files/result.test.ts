@@ -62,7 +62,7 @@ test.each(files)(
   async (settings, file, number, says, ids) => {
     const format = fileFormat(settings);
     const rows: FileRow[] = [];
-    for await (const row of format.read(inParts(file), settings)) rows.push(row);
+    for await (const some of format.read(inParts(file), settings)) rows.push(...some);
     expect(rows).toHaveLength(2);
     async function* results(): AsyncGenerator<ResultRow> {
       for (const [n, row] of rows.entries())
@@ -77,8 +77,8 @@ test.each(files)(
     const written: Uint8Array[] = [];
     for await (const bytes of format.result(results(), settings)) written.push(bytes);
     const again: FileRow[] = [];
-    for await (const row of format.read(inParts(new Uint8Array(Buffer.concat(written)), 11), settings))
-      again.push(row);
+    for await (const some of format.read(inParts(new Uint8Array(Buffer.concat(written)), 11), settings))
+      again.push(...some);
     expect(again.map((row) => at(format, says, row))).toEqual(['Not taken: “why” & how.', 'Created a unit.']);
     expect(at(format, ids, again[1])).toBe('UN900');
     expect(at(format, number, again[1])).toBe('SC-2');

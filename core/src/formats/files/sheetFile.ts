@@ -43,14 +43,14 @@ export const sheetFile: FileFormat<SheetSettings> = {
   read: async function* (bytes, settings) {
     const sheets = await sheetsIn(bytes);
     if (typeof sheets === 'string') {
-      yield { ok: false, at: 1, place: 'the file', because: sheets, text: '' };
+      yield [{ ok: false, at: 1, place: 'the file', because: sheets, text: '' }];
       return;
     }
     const { sheet: name } = settings;
     const sheet = name === '' ? sheets[0] : sheets.find((each) => each.sheet === name);
     if (!sheet) {
       const because = `It has no sheet “${name}”; there ${sheets.length === 1 ? 'is' : 'are'} ${sheets.map((each) => `“${each.sheet}”`).join(', ')}.`;
-      yield { ok: false, at: 1, place: 'the file', because, text: '' };
+      yield [{ ok: false, at: 1, place: 'the file', because, text: '' }];
       return;
     }
     yield* recordsOfTable(linesOf(sheet), settings);
@@ -102,10 +102,8 @@ async function sheetsIn(bytes: AsyncIterable<Uint8Array>): Promise<readonly Shee
   }
 }
 
-async function* linesOf({ data }: Sheet): AsyncGenerator<TableLine> {
-  for (const [row, cells] of data.entries()) {
-    yield await Promise.resolve({ at: row + 1, cells: cells.map(cellOf) });
-  }
+async function* linesOf({ data }: Sheet): AsyncGenerator<readonly TableLine[]> {
+  yield await Promise.resolve(data.map((cells, row) => ({ at: row + 1, cells: cells.map(cellOf) })));
 }
 
 /**

@@ -30,24 +30,30 @@ const mostColumns = 2000;
 
 /** Returns the rows of a table as records, each cell by the title of its column. */
 export async function* recordsOfTable(
-  lines: AsyncIterable<TableLine>,
+  parts: AsyncIterable<readonly TableLine[]>,
   { headAt, headLines }: Heads,
-): AsyncGenerator<FileRow> {
+): AsyncGenerator<readonly FileRow[]> {
   const heads: (readonly Json[])[] = [];
   let titles: readonly string[] | undefined;
-  for await (const { at, cells, wrong } of lines) {
-    if (cells.length > mostColumns) {
-      const because = `It has ${cells.length.toLocaleString('en')} columns; at most ${mostColumns.toLocaleString('en')} are read.`;
-      yield { ok: false, at, place: `row ${at}`, because, text: excerpt(cells.slice(0, 50).join(',')) };
-      return;
+  for await (const lines of parts) {
+    const rows: FileRow[] = [];
+    for (const line of lines) {
+      const { at, cells } = line;
+      if (cells.length > mostColumns) {
+        const because = `It has ${cells.length.toLocaleString('en')} columns; at most ${mostColumns.toLocaleString('en')} are read.`;
+        const text = excerpt(cells.slice(0, 50).join(','));
+        yield [...rows, { ok: false, at, place: `row ${at}`, because, text }];
+        return;
+      }
+      if (headAt > 0 && at < headAt + headLines) {
+        if (at >= headAt) heads.push(cells);
+        continue;
+      }
+      if (line.wrong === undefined && cells.every((cell) => cell === null || cell === '')) continue;
+      titles ??= headAt === 0 ? cells.map((_, column) => columnLetters(column)) : titlesOf(heads);
+      rows.push(recordOf(titles, line));
     }
-    if (headAt > 0 && at < headAt + headLines) {
-      if (at >= headAt) heads.push(cells);
-      continue;
-    }
-    if (wrong === undefined && cells.every((cell) => cell === null || cell === '')) continue;
-    titles ??= headAt === 0 ? cells.map((_, column) => columnLetters(column)) : titlesOf(heads);
-    yield recordOf(titles, { at, cells, ...(wrong !== undefined && { wrong }) });
+    yield rows;
   }
 }
 

@@ -181,10 +181,16 @@ export function writeTagged(
   return { ok: true, bytes };
 }
 
-/** Returns the records of a file as their bytes, each to the character that ends it. What stands between records (line ends) is left out. */
+/** A record as its bytes, to the character that ends it; not whole where the file ends within it. */
+export interface TaggedBytes {
+  readonly bytes: Uint8Array;
+  readonly isWhole: boolean;
+}
+
+/** Returns the records of a file, those of a part together. What stands between records (line ends) is left out. */
 export async function* taggedRecords(
   bytes: AsyncIterable<Uint8Array>,
-): AsyncGenerator<{ readonly bytes: Uint8Array; readonly isWhole: boolean }> {
+): AsyncGenerator<readonly TaggedBytes[]> {
   /** No record is longer: its length is told in five digits. */
   const longest = 99_999;
   let held: Uint8Array[] = [];
@@ -204,13 +210,12 @@ export async function* taggedRecords(
   };
   for await (const part of bytes) {
     let from = 0;
-    for (;;) {
-      const end = part.indexOf(recordEnd, from);
-      if (end === -1) break;
-      const record = take(part.subarray(from, end + 1));
-      yield { bytes: record, isWhole: true };
+    const found: TaggedBytes[] = [];
+    for (let end = part.indexOf(recordEnd); end !== -1; end = part.indexOf(recordEnd, from)) {
+      found.push({ bytes: take(part.subarray(from, end + 1)), isWhole: true });
       from = end + 1;
     }
+    yield found;
     const rest = part.subarray(from);
     // What is longer than any record is told of by its beginning; the rest is passed over until a record ends.
     if (length < 2 * longest && rest.length > 0) {
@@ -219,5 +224,5 @@ export async function* taggedRecords(
     }
   }
   const rest = take(new Uint8Array(0));
-  if (rest.length > 0 && rest.some((byte) => byte > 0x20)) yield { bytes: rest, isWhole: false };
+  if (rest.length > 0 && rest.some((byte) => byte > 0x20)) yield [{ bytes: rest, isWhole: false }];
 }

@@ -50,13 +50,14 @@ export const taggedFile: FileFormat<TaggedSettings> = {
       return known;
     };
     let at = 0;
-    for await (const { bytes: record, isWhole } of taggedRecords(bytes)) {
-      at++;
-      const written = isUnicode(record) ? 'utf-8' : encoding;
-      yield rowOf(record, at, { written, isWhole, decoder: decoderFor(written) });
-    }
+    for await (const records of taggedRecords(bytes))
+      yield records.map(({ bytes: record, isWhole }) => {
+        at++;
+        const written = isUnicode(record) ? 'utf-8' : encoding;
+        return rowOf(record, at, { written, isWhole, decoder: decoderFor(written) });
+      });
     if (at === 0)
-      yield { ok: false, at: 1, place: 'record 1', because: 'The file holds no record.', text: '' };
+      yield [{ ok: false, at: 1, place: 'record 1', because: 'The file holds no record.', text: '' }];
   },
   async *result(rows) {
     const encoder = new TextEncoder();
@@ -105,8 +106,15 @@ interface HowWritten {
 
 function rowOf(record: Uint8Array, at: number, { written, isWhole, decoder }: HowWritten): FileRow {
   const place = `record ${at}`;
+  let isWrong = false;
+  const decode = (bytes: Uint8Array) => {
+    const decoded = decoder.decode(bytes);
+    // The character may stand in the file itself: only bytes that are none are wrong.
+    isWrong ||= decoded.includes(noCharacter) && !isIn(bytes, written);
+    return decoded;
+  };
   const read = isWhole
-    ? readTagged(record, { decode: (bytes) => decoder.decode(bytes) })
+    ? readTagged(record, { decode })
     : { ok: false as const, because: 'The file is cut off within it.' };
   const text = () =>
     excerpt(
@@ -116,13 +124,18 @@ function rowOf(record: Uint8Array, at: number, { written, isWhole, decoder }: Ho
         .join(' '),
     );
   if (!read.ok) return { ok: false, at, place, because: read.because, text: text() };
-  const isUnclear = read.record.fields.some((field) =>
-    isDivided(field)
-      ? field.subfields.some(([, part]) => part.includes(noCharacter))
-      : field.data.includes(noCharacter),
-  );
-  if (isUnclear) return { ok: false, at, place, because: notInEncoding(written), text: text() };
+  if (isWrong) return { ok: false, at, place, because: notInEncoding(written), text: text() };
   return { ok: true, at, place, value: read.record };
+}
+
+/** Returns whether bytes are characters of an encoding. */
+function isIn(bytes: Uint8Array, encoding: Encoding): boolean {
+  try {
+    new TextDecoder(encoding, { fatal: true }).decode(bytes);
+    return true;
+  } catch {
+    return false;
+  }
 }
 
 function shownField(field: TaggedField, address: string): ShownPart {

@@ -14,7 +14,7 @@ export async function rowsOf<S extends FormatSettings>(
   size?: number,
 ): Promise<readonly FileRow[]> {
   const rows: FileRow[] = [];
-  for await (const row of format.read(inParts(bytes, size), settings)) rows.push(row);
+  for await (const some of format.read(inParts(bytes, size), settings)) rows.push(...some);
   return rows;
 }
 

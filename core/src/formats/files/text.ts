@@ -16,14 +16,38 @@ export type Encoding = (typeof encodings)[number]['value'];
 
 export const encodingSchema = Joi.valid(...encodings.map(({ value }) => value));
 
-/** Stands where bytes are no characters of the encoding (U+FFFD). */
+/** Stands where bytes are no characters of the encoding (U+FFFD). A file may hold it as any other character, too. */
 export const noCharacter = '\ufffd';
 
-/** Returns bytes as text, also where a character stands in two parts. What is no character becomes `noCharacter`; a byte order mark is left out. */
-export async function* textOf(bytes: AsyncIterable<Uint8Array>, encoding: Encoding): AsyncGenerator<string> {
-  const decoder = new TextDecoder(encoding);
-  for await (const part of bytes) yield decoder.decode(part, { stream: true });
-  yield decoder.decode();
+/** Bytes that are read as text, also where a character stands in two parts. A byte order mark is left out. */
+export class Decoding {
+  private isWrong = false;
+
+  constructor(private readonly encoding: Encoding) {}
+
+  /** Returns whether bytes that are no characters stand where a text says that there is no character. */
+  isUnclear(text: string): boolean {
+    return this.isWrong && text.includes(noCharacter);
+  }
+
+  async *text(bytes: AsyncIterable<Uint8Array>): AsyncGenerator<string> {
+    const decoder = new TextDecoder(this.encoding);
+    const strict = new TextDecoder(this.encoding, { fatal: true });
+    for await (const part of bytes) {
+      this.check(strict, part);
+      yield decoder.decode(part, { stream: true });
+    }
+    yield decoder.decode();
+  }
+
+  private check(strict: InstanceType<typeof TextDecoder>, part: Uint8Array): void {
+    if (this.isWrong) return;
+    try {
+      strict.decode(part, { stream: true });
+    } catch {
+      this.isWrong = true;
+    }
+  }
 }
 
 /**

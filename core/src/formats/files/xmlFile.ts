@@ -2,8 +2,9 @@ import Joi from 'joi';
 import { SaxesParser } from 'saxes';
 import type { JsonObject } from '../../model/json';
 import { oneOrList } from './oneOrList';
-import { beginningAsText, encodingSchema, textOf, type Encoding } from './text';
+import { beginningAsText, Decoding, encodingSchema, notInEncoding, type Encoding } from './text';
 import {
+  excerpt,
   longestRecord,
   type AddressRead,
   type FileFormat,
@@ -79,6 +80,8 @@ export const xmlFile: FileFormat<XmlSettings> = {
     let found: FileRow[] = [];
     let at = 0;
     let size = 0;
+    let isUnclear = false;
+    const decoding = new Decoding(encoding);
     const parser = new SaxesParser({ position: true });
     const wrong = (because: string): FileRow => ({
       ok: false,
@@ -96,7 +99,7 @@ export const xmlFile: FileFormat<XmlSettings> = {
       const parent = building.at(-1);
       const isRecord = open.length === steps.length && open.every((step, n) => step === steps[n]);
       if (!parent && !isRecord) return;
-      if (!parent) size = 0;
+      if (!parent) [size, isUnclear] = [0, false];
       const element: XmlElement = {
         name,
         attributes: attributes as Record<string, string>,
@@ -110,6 +113,7 @@ export const xmlFile: FileFormat<XmlSettings> = {
       const element = building.at(-1);
       if (!element) return;
       element.text += text;
+      isUnclear ||= decoding.isUnclear(text);
       size += text.length;
       if (size > longestRecord)
         throw new Error(`it is longer than ${longestRecord.toLocaleString('en')} characters.`);
@@ -121,23 +125,33 @@ export const xmlFile: FileFormat<XmlSettings> = {
       const element = building.pop();
       if (!element || building.length > 0) return;
       at++;
-      found.push({ ok: true, at, place: `record ${at}`, value: kept(element) });
+      found.push(
+        isUnclear
+          ? {
+              ok: false,
+              at,
+              place: `record ${at}`,
+              because: notInEncoding(encoding),
+              text: excerpt(element.text),
+            }
+          : { ok: true, at, place: `record ${at}`, value: kept(element) },
+      );
     });
     try {
-      for await (const text of textOf(bytes, encoding)) {
+      for await (const text of decoding.text(bytes)) {
         parser.write(text);
-        yield* found;
+        yield found;
         found = [];
       }
       parser.close();
     } catch (thrown) {
-      yield* found;
+      yield found;
       const message = thrown instanceof Error ? thrown.message.replace(/^\d+:\d+:\s*/, '') : String(thrown);
-      yield wrong(`It is no XML that can be read: ${message} What comes after it is not read.`);
+      yield [wrong(`It is no XML that can be read: ${message} What comes after it is not read.`)];
       return;
     }
-    yield* found;
-    if (at === 0) yield wrong(`There is no element “${each}”.`);
+    yield found;
+    if (at === 0) yield [wrong(`There is no element “${each}”.`)];
   },
   async *result(rows, { each }) {
     const encoder = new TextEncoder();
