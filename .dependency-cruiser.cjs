@@ -57,6 +57,7 @@ module.exports = {
       'reconcile',
       'undo',
       'arrival',
+      'specification',
       'bundle',
       'contract',
     ]),

@@ -33,6 +33,10 @@ export type { Address, FileFormat, FileRow, ShownPart } from './formats/files/fo
 export { isWorkbook, NotUnpacked, unpacked } from './formats/files/unpacked';
 export type { ResultRow } from './formats/files/result';
 export { rowWriters } from './formats/written';
+export { specificationOf, type Specification, type SpecifiedFrom } from './specification/specification';
+export { specificationHtml, type MadeWhere } from './specification/html';
+export { specificationSheets } from './specification/sheets';
+export { policyWords } from './engine/actions/policyWords';
 export { TooManyRows, type RowWriter, type WrittenColumn } from './formats/written/rowWriter';
 export * from './engine/rule';
 export * from './model/trigger';

@@ -225,6 +225,32 @@ test('a whole mapping is taken as two columns, or refused line by line', async (
   ]);
 });
 
+test('a look that is paused goes on where it stood, and tells every row once', async () => {
+  const rows = Array.from(
+    { length: 4000 },
+    (_, n) => `BK7${String(n % 40).padStart(4, '0')};X${n};S;${n};Peat`,
+  );
+  const came = (await send('long.csv', ['Booking;Container;Seal;Weight;Goods', ...rows].join('\n'))).body;
+  const { job } = (await world.api<{ job: string }>('POST', `/arrivals/${came.id}/looks`)).body;
+  await until('some rows', async () => ((await rowsOf(came.id)).total > 0 ? true : undefined));
+  await world.api('POST', `/jobs/${job}/pause`);
+  const paused = await until('the pause', async () => {
+    const seen = await view(came.id);
+    return (seen.look?.state === 'paused' || seen.look?.state === 'done') && seen;
+  });
+  expect(Object.values(paused.counts).reduce((sum, one) => sum + one, 0)).toBe(paused.look?.done);
+  // While it stands still nothing else begins with the file.
+  if (paused.look?.state === 'paused')
+    expect((await world.api('POST', `/arrivals/${came.id}/looks`)).status).toBe(409);
+  await world.api('POST', `/jobs/${job}/resume`);
+  const done = await until('the end', async () => {
+    const seen = await view(came.id);
+    return seen.look?.state === 'done' && seen;
+  });
+  expect(Object.values(done.counts).reduce((sum, one) => sum + one, 0)).toBe(rows.length);
+  expect((await rowsOf(came.id, 'search=X3999')).rows.map(({ place }) => place)).toEqual(['row 4001']);
+});
+
 test('what cannot be read says why, and is kept as it came', async () => {
   const odd = new Uint8Array([1, 2, 3, 4, 200, 201]);
   const came = (await send('odd.bin', odd)).body;

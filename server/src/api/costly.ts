@@ -11,6 +11,7 @@ export const costly: ReadonlySet<string> = new Set([
   'get /reconciles/:id/undo',
   'get /runs/:id/verify',
   'get /reconciles/:id/report',
+  'get /specification',
   'get /lists/runs',
   'get /lists/messages',
   'get /lists/findings',

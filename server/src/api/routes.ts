@@ -19,6 +19,7 @@ import type { Route } from './route';
 import { ruleRoutes } from './rules';
 import { runRoutes } from './runs';
 import { sampleRoutes } from './samples';
+import { specificationRoutes } from './specification';
 import { streamRoutes } from './stream';
 import { systemRoutes } from './systems';
 import { tableRoutes } from './tables';
@@ -53,6 +54,7 @@ export const routes: readonly Route[] = [
   ...endpointRoutes,
   ...arrivalRoutes,
   ...listRoutes,
+  ...specificationRoutes,
   ...peopleRoutes,
   ...presenceRoutes,
   ...auditRoutes,

@@ -4,6 +4,9 @@ import {
   ensemble,
   reviewForms,
   runEvent,
+  specificationHtml,
+  specificationOf,
+  specificationSheets,
   withOwnRecord,
   WrittenSoFar,
   type ChangeEvent,
@@ -14,6 +17,8 @@ import {
   type BeginningAsked,
   type FileHead,
   type ImportAsked,
+  type MadeWhere,
+  type SpecifiedFrom,
   type RequestPreview,
   type Rule,
   type RunLeft,
@@ -63,6 +68,11 @@ export interface Tasks {
   readonly bundle: { readonly asked: Pick<ImportAsked, 'files'>; readonly answer: BundlesRead };
   /** What there is to say of rules and samples that come from another environment. */
   readonly carried: { readonly asked: CarriedAsked; readonly answer: CarriedAnswer };
+  /** Chosen rules as a document that people read, with what samples give; as a page or a workbook. */
+  readonly specification: {
+    readonly asked: SpecifiedFrom & MadeWhere & { readonly as: 'html' | 'xlsx' };
+    readonly answer: Uint8Array;
+  };
   /** How far a lookup table reaches for the keys that records of each place have. */
   readonly coverage: {
     readonly asked: { readonly table: string; readonly rules: RulesAsEdited };
@@ -114,6 +124,13 @@ export const tasks: { readonly [K in TaskKind]: Compute<K> } = {
   learn,
   fileHead: (asked) => headOfFile(asked),
   bundle: readFiles,
+
+  async specification({ rules, known, samples, environment, at, as }, { rules: _running, ...surroundings }) {
+    const made = await specificationOf({ rules, known, samples }, surroundings);
+    return as === 'xlsx'
+      ? specificationSheets(made)
+      : new TextEncoder().encode(specificationHtml(made, { environment, at }));
+  },
   carried,
 
   coverage: ({ table, rules }, ready, { pages }) => coverageOf(table, rules, ready, pages),

@@ -1,4 +1,4 @@
-import { Button, Menu } from '@mantine/core';
+import { ActionIcon, Button, Menu } from '@mantine/core';
 import { IconDownload } from '@tabler/icons-react';
 
 interface AsFileProps {
@@ -7,6 +7,8 @@ interface AsFileProps {
   readonly params?: URLSearchParams;
   /** What the list holds, where the page shows more than one. */
   readonly what?: string;
+  /** Shows a picture alone, where there is little room. */
+  readonly narrow?: boolean;
 }
 
 const formats = [
@@ -17,13 +19,19 @@ const formats = [
 ] as const;
 
 /** Gives the list at hand as a file, narrowed as it is. */
-export function AsFile({ path, params = new URLSearchParams(), what }: AsFileProps) {
+export function AsFile({ path, params = new URLSearchParams(), what, narrow = false }: AsFileProps) {
   return (
     <Menu position="bottom-end">
       <Menu.Target>
-        <Button size="compact-sm" variant="default" leftSection={<IconDownload size={13} />}>
-          {what === undefined ? 'As a file' : `${what} as a file`}
-        </Button>
+        {narrow ? (
+          <ActionIcon variant="default" size={30} aria-label="As a file" title="As a file">
+            <IconDownload size={14} />
+          </ActionIcon>
+        ) : (
+          <Button variant="default" leftSection={<IconDownload size={13} />}>
+            {what === undefined ? 'As a file' : `${what} as a file`}
+          </Button>
+        )}
       </Menu.Target>
       <Menu.Dropdown>
         {formats.map(([as, guard, label]) => {

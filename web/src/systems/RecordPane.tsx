@@ -64,6 +64,7 @@ export function RecordPane({ side, state, onState }: RecordPaneProps) {
         ) : null}
         {state.id === undefined && type && system?.reached !== 'inlet' && (
           <AsFile
+            narrow
             path={`/lists/records/${state.system}/${encodeURIComponent(state.recordType)}`}
             params={new URLSearchParams({ search: state.search })}
           />

@@ -1,7 +1,7 @@
 import writeSheets from 'write-excel-file/universal';
 import type { Json } from '../../model/json';
 import { cellText } from './csvWriter';
-import { TooManyRows, type RowWriter, type WrittenList } from './rowWriter';
+import { TooManyRows, type RowWriter } from './rowWriter';
 
 /** A workbook is made as a whole, so it takes no more rows. */
 const mostRows = 100_000;
@@ -14,24 +14,52 @@ export const sheetWriter: RowWriter = {
   name: 'XLSX',
   mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
   ending: '.xlsx',
-  async *write(list) {
-    yield await workbookOf(list);
+  async *write({ columns, rows }) {
+    const lines: (readonly Json[])[] = [];
+    for await (const row of rows) {
+      if (lines.length === mostRows)
+        throw new TooManyRows(
+          `A workbook takes ${mostRows.toLocaleString('en')} rows, and there are more. Take CSV, or narrow the list.`,
+        );
+      lines.push(row);
+    }
+    yield await workbookOf([{ name: 'List', titles: columns.map(({ label }) => label), rows: lines }]);
   },
 };
 
-async function workbookOf({ columns, rows }: WrittenList): Promise<Uint8Array> {
-  const lines: (ReturnType<typeof cellOf> | null)[][] = [
-    columns.map(({ label }) => ({ value: label, type: String, fontWeight: 'bold' as const })),
-  ];
-  for await (const row of rows) {
-    if (lines.length > mostRows)
-      throw new TooManyRows(
-        `A workbook takes ${mostRows.toLocaleString('en')} rows, and there are more. Take CSV, or narrow the list.`,
-      );
-    lines.push(row.map(cellOf));
-  }
-  const blob = await writeSheets(lines).toBlob();
+/** A sheet of a workbook: its name, the titles of its columns, and its rows. */
+export interface WrittenSheet {
+  readonly name: string;
+  readonly titles: readonly string[];
+  readonly rows: readonly (readonly Json[])[];
+}
+
+/** Returns a workbook. Names of sheets become such as a workbook takes: without marks, 31 characters at most, each once. */
+export async function workbookOf(sheets: readonly WrittenSheet[]): Promise<Uint8Array> {
+  const taken = new Set<string>();
+  const blob = await writeSheets(
+    sheets.map(({ name, titles, rows }) => ({
+      sheet: sheetName(name, taken),
+      data: [
+        titles.map((title) => ({ value: title, type: String, fontWeight: 'bold' as const })),
+        ...rows.map((row) => row.map(cellOf)),
+      ],
+      stickyRowsCount: 1,
+    })),
+  ).toBlob();
   return new Uint8Array(await blob.arrayBuffer());
+}
+
+function sheetName(name: string, taken: Set<string>): string {
+  const plain =
+    name
+      .replaceAll(/[\\/?*[\]:']/g, ' ')
+      .slice(0, 31)
+      .trim() || 'Sheet';
+  let free = plain;
+  for (let n = 2; taken.has(free.toLowerCase()); n++) free = `${plain.slice(0, 27)} (${n})`;
+  taken.add(free.toLowerCase());
+  return free;
 }
 
 /** A text stays a text whatever it looks like: no spreadsheet computes it. */

@@ -6,11 +6,11 @@ import {
   type Field,
   type Json,
   type WritePolicy,
+  policyWords,
 } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { Elements } from '../../parts/ListRows';
 import { Value } from '../../parts/Value';
-import { policyWords } from './policyWords';
 
 interface PolicyChoiceProps {
   readonly field: Field;

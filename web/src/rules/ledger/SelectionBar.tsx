@@ -1,7 +1,6 @@
 import { Button, Select } from '@mantine/core';
-import { writePolicies, type WritePolicy } from '@vast-knot/core';
+import { writePolicies, type WritePolicy, policyWords } from '@vast-knot/core';
 import { count } from '../../parts/time';
-import { policyWords } from './policyWords';
 
 interface SelectionBarProps {
   readonly selected: number;

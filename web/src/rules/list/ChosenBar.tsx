@@ -5,6 +5,7 @@ import { exportBundle } from '../../moving/exportBundle';
 import { SentenceForm } from '../../parts/SentenceForm';
 import { count } from '../../parts/time';
 import type { ListedRule } from './ruleList';
+import { SpecificationMenu } from './SpecificationMenu';
 import type { useRuleWork } from './useRuleWork';
 
 interface ChosenBarProps {
@@ -78,6 +79,7 @@ export function ChosenBar({ chosen, folders, work, mayPublish, filing, setFiling
       >
         Export
       </Button>
+      <SpecificationMenu rules={rules.map(({ id }) => id)} />
       <Button
         variant="default"
         size="compact-sm"

@@ -16,6 +16,7 @@ import { RemovedLink, RemovedRules } from './RemovedRules';
 import { GroupChoice, RuleFilters } from './RuleFilters';
 import { fits, groupings, listedRules, listLines, sorted, sortings, type RuleFilter } from './ruleList';
 import { RuleRow } from './RuleRow';
+import { SpecificationMenu } from './SpecificationMenu';
 import { useRowDeeds } from './useRowDeeds';
 import { useRuleWork } from './useRuleWork';
 
@@ -75,6 +76,7 @@ function RuleList() {
             : `${shown.length} of ${count(listed.length, 'rule')}`}
         </span>
         <span className="end">
+          <SpecificationMenu />
           <AsFile path="/lists/findings" what="Findings" />
           <RemovedLink open={() => put({ state: 'removed' })} />
           <GroupChoice group={group ?? ''} put={put} />
