@@ -79,7 +79,7 @@ test('when a rule is published it is asked whether what exists is brought into l
   await expect(asked).toContainText(/Of [\d,]+ bookings: /);
   await asked.getByRole('link', { name: /See them/ }).click();
   await expect(page.getByRole('heading', { name: /Tariff zone/ })).toBeVisible();
-  await expect(page.getByRole('link', { name: 'Report of every record (CSV)' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Report of every record as a file' })).toBeVisible();
 });
 
 test('after publishing, what exists is written by a job that waits, is paused and goes on; and it is taken back', async ({
@@ -92,7 +92,7 @@ test('after publishing, what exists is written by a job that waits, is paused an
   const asked = page.getByRole('status', { name: 'Records that exist' });
   await asked.getByRole('button', { name: 'Count them first' }).click();
   await asked.getByRole('link', { name: /See them/ }).click();
-  await expect(page.getByRole('link', { name: 'Report of every record (CSV)' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Report of every record as a file' })).toBeVisible();
   const look = page.url().replace(/\?.*/, '');
 
   await place(page, 'Today');

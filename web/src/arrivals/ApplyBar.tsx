@@ -1,11 +1,6 @@
-import { Button } from '@mantine/core';
-import { useMutation } from '@tanstack/react-query';
-import { useState } from 'react';
 import type { ArrivalFilter, ArrivalView } from '@vast-knot/core';
-import { ask, sentenceOf } from '../api/client';
 import { useMay } from '../frame/useMay';
-import { digits } from '../parts/habits';
-import { count } from '../parts/time';
+import { ChosenDeed } from '../parts/ChosenDeed';
 import { isBusy } from './useArrival';
 
 interface ApplyBarProps {
@@ -18,56 +13,26 @@ interface ApplyBarProps {
   readonly clear: () => void;
 }
 
-/** Has rows applied: the marked ones, or all that are listed. It is asked once more before. */
+/** Has rows applied: the marked ones, or all that are listed. */
 export function ApplyBar({ view, filter, writable, marked, begun, clear }: ApplyBarProps) {
   const mayApply = useMay('files.apply');
-  const [asking, setAsking] = useState<'marked' | 'listed'>();
-  const apply = useMutation({
-    mutationFn: (which: 'marked' | 'listed') =>
-      ask<{ count: number }>(`/arrivals/${view.id}/applying`, {
-        method: 'POST',
-        body: which === 'marked' ? { rows: [...marked] } : { filter },
-      }),
-    onSettled: () => {
-      setAsking(undefined);
-      begun();
-    },
-    onSuccess: clear,
-  });
-  const all = Object.keys(filter).length === 0;
-  const offered = mayApply && !isBusy(view) && !view.changedSince && asking === undefined;
+  const left = view.counts.create + view.counts.change > view.written + view.failed;
   return (
-    <div className="write-bar" role="group" aria-label="Apply">
-      {offered && marked.size > 0 && (
-        <Button color="ember" onClick={() => setAsking('marked')}>
-          Apply the {count(marked.size, 'marked row')}
-        </Button>
-      )}
-      {offered && writable !== undefined && writable > 0 && (
-        <Button
-          {...(marked.size > 0 ? { variant: 'default' } : { color: 'ember' })}
-          onClick={() => setAsking('listed')}
-        >
-          {all ? `Apply all ${digits(writable)}` : `Apply the ${digits(writable)} that are listed`}
-        </Button>
-      )}
-      {asking !== undefined && (
-        <span className="note" role="alertdialog" aria-label="Apply now?">
-          {count(asking === 'marked' ? marked.size : (writable ?? 0), 'row')} will be applied, each as a run
-          that can be taken back. Rows that cannot be taken stay here.{' '}
-          <Button size="xs" color="ember" loading={apply.isPending} onClick={() => apply.mutate(asking)}>
-            Apply now
-          </Button>{' '}
-          <Button size="xs" variant="default" onClick={() => setAsking(undefined)}>
-            Not yet
-          </Button>
-        </span>
-      )}
-      {apply.isError && (
-        <div className="note wrong" role="alert">
-          {sentenceOf(apply.error)}
-        </div>
-      )}
-    </div>
+    <ChosenDeed
+      words={{
+        deed: 'Apply',
+        of: 'row',
+        will: (many) =>
+          `${many} will be applied, each as a run that can be taken back. Rows that cannot be taken stay here.`,
+      }}
+      path={`/arrivals/${view.id}/applying`}
+      body={(which) => (which === 'marked' ? { rows: [...marked] } : { filter })}
+      offered={mayApply && !isBusy(view) && !view.changedSince && left}
+      marked={marked.size}
+      listed={writable}
+      all={Object.keys(filter).length === 0}
+      begun={begun}
+      clear={clear}
+    />
   );
 }

@@ -10,7 +10,6 @@ import { Failure } from '../parts/states';
 import { count } from '../parts/time';
 import type { AddressChanges } from '../parts/useAddress';
 import { StandingBars } from '../parts/StandingBars';
-import type { VerdictTone } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
 import { ApplyBar } from './ApplyBar';
 import { RowDetail } from './RowDetail';
@@ -120,33 +119,23 @@ interface StandingsProps {
   readonly put: (changes: AddressChanges) => void;
 }
 
-const outcomes: readonly (readonly [
-  NonNullable<ArrivalFilter['outcome']>,
-  'written' | 'failed' | 'underWay',
-  VerdictTone,
-  string,
-])[] = [
-  ['written', 'written', 'settled', 'applied'],
-  ['under way', 'underWay', 'waiting', 'under way'],
-  ['failed', 'failed', 'wrong', 'failed'],
-];
-
-/** How many rows would do what, and what became of those that were applied; each narrows the list. */
+/** How many rows would do what, and what became of those that were applied. */
 function Standings({ view, filter, put }: StandingsProps) {
-  const all = Math.max(1, ...Object.values(view.counts));
-  const standing = rowStandings.map((key) => {
-    const [tone, word] = rowWords[key];
-    const number = view.counts[key];
-    const pressed = filter.standing === key;
-    const press = () => put({ standing: pressed ? '' : key, outcome: '' });
-    return { key, tone, word, number, share: number / all, pressed, press };
-  });
-  const outcome = outcomes
-    .filter(([key, of]) => view.chosen > 0 && (view[of] > 0 || key === 'written'))
-    .map(([key, of, tone, word]) => {
-      const pressed = filter.outcome === key;
-      const press = () => put({ outcome: pressed ? '' : key, standing: '' });
-      return { key, tone, word, number: view[of], share: view[of] / view.chosen, pressed, press };
-    });
-  return <StandingBars label="What the rows would do" bars={[...standing, ...outcome]} />;
+  return (
+    <StandingBars
+      label="What the rows would do"
+      standings={rowStandings.map((key) => {
+        const [tone, word] = rowWords[key];
+        return { key, tone, word, number: view.counts[key] };
+      })}
+      outcomes={[
+        { key: 'written', tone: 'settled', word: 'applied', number: view.written },
+        { key: 'under way', tone: 'waiting', word: 'under way', number: view.underWay },
+        { key: 'failed', tone: 'wrong', word: 'failed', number: view.failed },
+      ]}
+      chosen={view.chosen}
+      filter={filter}
+      put={put}
+    />
+  );
 }

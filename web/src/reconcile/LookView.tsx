@@ -50,7 +50,7 @@ export function LookView({ id }: { readonly id: string }) {
           <h1>{view.ruleName}</h1>
           <span className="small dim">beside what exists</span>
           <span className="end small">
-            <AsFile path={`/reconciles/${id}/report`} />
+            <AsFile path={`/reconciles/${id}/report`} what="Report of every record" />
           </span>
         </div>
         <Said view={view} />
