@@ -106,3 +106,33 @@ test('a tagged file is laid out by pressing its values, looked at, and one row b
   await page.getByRole('button', { name: 'Take this row as a sample' }).click();
   await expect(page.getByRole('heading', { name: /spare-parts\.mrc, SC-1001/ })).toBeVisible();
 });
+
+test('how a file is read is changed where it was not found out, and shown at once; a whole mapping is pasted', async ({
+  page,
+}) => {
+  await give(page, 'parts.dat', Buffer.from('part\nSC-2001\nSC-2002\n'));
+  await expect(page.getByRole('alert')).toContainText('It is of no kind that is read here');
+  const choose = async (label: string, option: string | RegExp) => {
+    await page.getByRole('button', { name: label }).click();
+    await page.getByRole('combobox').last().click();
+    await page.getByRole('option', { name: option, exact: typeof option === 'string' }).click();
+  };
+  await choose('What kind of file it is', 'JSON lines');
+  await choose('What kind of file it is', 'CSV');
+  const file = page.getByRole('region', { name: 'The file' });
+  await expect(file).toContainText('SC-2001');
+  await choose('What the records become', /Spare part/);
+  await expect(file.getByRole('button', { name: 'Use part: SC-2001' })).toBeVisible();
+  await page.getByText('As two columns').click();
+  const columns = page.getByLabel('Lines as two columns');
+  await columns.fill('number\tpart\nname\t="Part " & PLACE("part")\nvesel\tpart');
+  await page.getByRole('button', { name: 'Take these lines' }).click();
+  await expect(
+    page.getByText('Line 3: Spare part has no field “vesel”. Did you mean “vessel”?'),
+  ).toBeVisible();
+  await columns.fill('number\tpart\nname\t="Part " & PLACE("part")\nvessel\t="SKDU"');
+  await page.getByRole('button', { name: 'Take these lines' }).click();
+  await expect(page.getByRole('row', { name: /^Name/ })).toContainText('Part SC-2001');
+  await lookAtRows(page);
+  await expect(standing(page, 'would create')).toContainText('2');
+});

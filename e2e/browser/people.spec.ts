@@ -189,7 +189,7 @@ test('a role of one’s own is made, given, and taken back with one press', asyn
   await form.getByLabel('For whom it is').fill('Stops what goes wrong at night.');
   await form.getByLabel('stop a run').check();
   await form.getByRole('button', { name: 'Make the role' }).click();
-  await expect(page.getByRole('region', { name: 'Night watch' })).toContainText('0 people, 13 of');
+  await expect(page.getByRole('region', { name: 'Night watch' })).toContainText('0 people, 14 of');
   await somebody(page, 'nils', 'night-watch');
   await inWindow(browser, async (other) => {
     await other.goto(stack().url);

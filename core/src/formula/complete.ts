@@ -77,14 +77,17 @@ function cursorAt(source: string, position: number): Cursor {
       const value = source.slice(at + 1, end - 1).replaceAll(sign + sign, sign);
       const call = calls.at(-1);
       if (sign === '"') call?.texts.set(call.argument, value);
-      else steps = open ? [...steps, value] : [value];
+      else if (open) steps.push(value);
+      else steps = [value];
       open = false;
       at = end;
       continue;
     }
     if (name !== undefined) {
       const end = Math.min(at + name.length, position);
-      steps = [...(open ? steps : []), source.slice(at, end)];
+      // Pushed, because a copy for each step of a long name takes the square of its length.
+      if (open) steps.push(source.slice(at, end));
+      else steps = [source.slice(at, end)];
       stepFrom = at;
       open = false;
       at = end;

@@ -26,6 +26,8 @@ const runs = Number(process.env['FUZZ_RUNS'] ?? 5000);
 const seed = Number(process.env['FUZZ_SEED'] ?? Date.now() % 1_000_000_007);
 /** The longest that one formula may take with everything that is asked of it, in milliseconds. */
 const patience = 250;
+/** So often it may take longer before the formula is slow, and not the machine. */
+const tried = 6;
 
 const long = 'lorem ipsum '.repeat(4000);
 /** What a field may hold when its system does not keep to its word. */
@@ -253,9 +255,10 @@ test(`${runs} formulas from the seed ${seed} neither throw nor take long`, () =>
       return performance.now() - begun;
     };
     try {
-      // What is slow once may have been the machine; what is slow three times is the formula.
-      if (once() > patience && once() > patience && once() > patience)
-        slow.push(`${seed + at}: ${source.slice(0, 300)}`);
+      // What is slow once may have been the machine; what is slow each time is the formula.
+      let tries = 0;
+      while (tries < tried && once() > patience) tries++;
+      if (tries === tried) slow.push(`${seed + at}: ${source.slice(0, 300)}`);
     } catch (thrown) {
       threw.push(`${seed + at}: ${source.slice(0, 300)} — ${String(thrown)}`);
     }
@@ -298,6 +301,8 @@ test.each([
     }
     return performance.now() - begun;
   };
-  // The best of three: the machine may be busy with other tests.
-  expect(Math.min(once(), once(), once())).toBeLessThan(1000);
+  // The best of some: the machine may be busy with other tests.
+  let best = Infinity;
+  for (let tries = 0; tries < tried && best >= 1000; tries++) best = Math.min(best, once());
+  expect(best).toBeLessThan(1000);
 });

@@ -145,27 +145,34 @@ async function keepParts(pool: Pool, id: string, body: AsyncIterable<Buffer>) {
     held = [];
     heldBytes = 0;
   };
-  try {
-    for await (const part of body) {
-      bytes += part.length;
-      if (bytes > longestFile)
-        throw new HttpProblem(
-          413,
-          'Too large',
-          `The file is larger than ${longestFile / 1_000_000} million bytes; divide it, or pack it.`,
-        );
-      hash.update(part);
-      held.push(part);
-      heldBytes += part.length;
-      if (heldBytes >= partBytes) await flush();
-    }
-  } catch (thrown) {
-    if (thrown instanceof HttpProblem) throw thrown;
-    throw new HttpProblem(400, 'Not whole', 'The file did not come whole.');
+  for await (const part of wholly(body)) {
+    bytes += part.length;
+    if (bytes > longestFile)
+      throw new HttpProblem(
+        413,
+        'Too large',
+        `The file is larger than ${longestFile / 1_000_000} million bytes; divide it, or pack it.`,
+      );
+    hash.update(part);
+    held.push(part);
+    heldBytes += part.length;
+    if (heldBytes >= partBytes) await flush();
   }
   await flush();
   if (bytes === 0) throw new HttpProblem(422, 'Not valid', 'The file is empty.');
   return { bytes, digest: hash.digest('hex') };
+}
+
+/** Returns the parts of a body. Throws a 400 where whoever sends it goes away. */
+async function* wholly(body: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
+  const parts = body[Symbol.asyncIterator]();
+  for (;;) {
+    const next = await parts.next().catch((): never => {
+      throw new HttpProblem(400, 'Not whole', 'The file did not come whole.');
+    });
+    if (next.done === true) return;
+    yield next.value;
+  }
 }
 
 /** Returns the beginning of a file that is kept, read away from the thread that answers. */
@@ -212,10 +219,10 @@ async function layoutFor(
   registry: Registry,
   head: FileHead,
   wanted: TypeNamed | undefined,
-): Promise<(TypeNamed & { readonly layout: Layout }) | { system: null; recordType: null; layout: null }> {
-  const none = { system: null, recordType: null, layout: null };
+): Promise<{ system: string | null; recordType: string | null; layout: Layout | null }> {
+  const none = { system: null, recordType: null, layout: null, ...wanted };
   const { file } = head;
-  if (!file) return wanted ? { ...none } : none;
+  if (!file) return none;
   const places = knownPlaces(
     fileFormat(file),
     head.rows.flatMap((row) => (row.ok ? [row.value] : [])),

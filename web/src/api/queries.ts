@@ -90,6 +90,7 @@ export const keys = {
   arrivals: ['jobs', 'arrivals'] as const,
   arrival: (id: string) => ['jobs', 'arrivals', id] as const,
   arrivalRows: (id: string, filter: string) => ['jobs', 'arrivals', id, 'rows', filter] as const,
+  arrivalHead: (id: string, file: string) => ['jobs', 'arrivals', id, 'head', file] as const,
   arrivalRow: (id: string, at: number) => ['jobs', 'arrivals', id, 'row', at] as const,
   wholeSamples: ['samples', 'whole'] as const,
   severalSamples: (ids: readonly string[]) => ['samples', 'several', ids] as const,

@@ -1,3 +1,4 @@
+import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import type { ArrivalSummary } from '@vast-knot/core';
 import { useSystems } from '../api/queries';
@@ -15,6 +16,7 @@ import { useArrivals } from './useArrival';
 export function ArrivalList() {
   const arrivals = useArrivals();
   const maySend = useMay('files.send');
+  const all = arrivals.data?.pages.flat();
   return (
     <article className="page wide" aria-label="Arrivals">
       <h1>Arrivals</h1>
@@ -25,12 +27,12 @@ export function ArrivalList() {
       {maySend && <GiveFile />}
       {arrivals.isPending && <Loading />}
       {arrivals.isError && <Failure error={arrivals.error} again={() => void arrivals.refetch()} />}
-      {arrivals.data?.length === 0 && (
+      {all?.length === 0 && (
         <Empty title="No file yet">
           {maySend ? 'Drop one above, or choose it.' : 'Whoever may send files has sent none.'}
         </Empty>
       )}
-      {arrivals.data && arrivals.data.length > 0 && (
+      {all && all.length > 0 && (
         <table className="grid boxed">
           <thead>
             <tr>
@@ -42,11 +44,22 @@ export function ArrivalList() {
             </tr>
           </thead>
           <tbody>
-            {arrivals.data.map((arrival) => (
+            {all.map((arrival) => (
               <ArrivalLine key={arrival.id} arrival={arrival} />
             ))}
           </tbody>
         </table>
+      )}
+      {arrivals.hasNextPage && (
+        <p>
+          <Button
+            variant="default"
+            loading={arrivals.isFetchingNextPage}
+            onClick={() => void arrivals.fetchNextPage()}
+          >
+            Earlier files
+          </Button>
+        </p>
       )}
     </article>
   );

@@ -1,6 +1,6 @@
 import { NumberInput, Select, TextInput } from '@mantine/core';
 import type { ReactNode } from 'react';
-import { delimiters, encodings, fileFormat, type FileSettings } from '@vast-knot/core';
+import { delimiters, encodings, fileFormat, fileFormats, type FileSettings } from '@vast-knot/core';
 import { Phrase } from '../parts/Phrase';
 
 interface HowReadProps {
@@ -41,7 +41,13 @@ export function HowRead({ file, sheets, onChange }: HowReadProps) {
   );
   return (
     <p className="how-read">
-      Read as <strong>{fileFormat(file).name}</strong>
+      Read as{' '}
+      <Choice
+        label="What kind of file it is"
+        data={fileFormats.map(({ kind, name }) => ({ value: kind, label: name }))}
+        value={file.kind}
+        onChange={(kind) => onChange(fileFormat({ kind }).usual)}
+      />
       {file.kind === 'csv' && (
         <>
           , cells parted by a{' '}

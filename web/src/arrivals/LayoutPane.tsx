@@ -22,7 +22,7 @@ import { LayoutLedger } from './LayoutLedger';
 import { laidFields } from './layoutRows';
 import { PasteLines } from './PasteLines';
 import { ShownRecord } from './ShownRecord';
-import { isBusy } from './useArrival';
+import { isBusy, useHead } from './useArrival';
 import { useLayoutDraft } from './useLayoutDraft';
 
 interface LayoutPaneProps {
@@ -38,7 +38,8 @@ export function LayoutPane({ view, looked }: LayoutPaneProps) {
   const systems = useSystems().data;
   const { known } = useKnown();
   const maySend = useMay('files.send');
-  const rows = view.head.rows;
+  const head = useHead(view, draft);
+  const { rows, sheets } = head;
   const [shown, setShown] = useState(() =>
     Math.max(
       0,
@@ -63,8 +64,7 @@ export function LayoutPane({ view, looked }: LayoutPaneProps) {
     [type, draft, tables, rows, shown, view.cameAt],
   );
   if (!systems || !known) return <Loading />;
-  if (!draft.file) return <p className="dim">Nothing of it can be shown.</p>;
-  const { file } = draft;
+  const file = draft.file ?? fileFormat({ kind: 'csv' }).usual;
   const format = fileFormat(file);
   const inlets = systems.filter(({ reached }) => reached === 'inlet');
   const chooseType = (place: TypePlace) => {
@@ -78,7 +78,12 @@ export function LayoutPane({ view, looked }: LayoutPaneProps) {
   return (
     <div className="arrival-beside">
       <section className="arrival-layout" aria-label="Layout">
-        <HowRead file={file} sheets={view.head.sheets} onChange={(next) => change({ file: next })} />
+        <HowRead file={file} sheets={sheets} onChange={(next) => change({ file: next })} />
+        {head.problem !== '' && head.problem !== view.problem && (
+          <div className="note wrong" role="alert">
+            {head.problem}
+          </div>
+        )}
         <p className="how-read">
           Each record of it becomes{' '}
           <Phrase

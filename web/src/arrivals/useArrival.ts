@@ -5,13 +5,18 @@ import type {
   ArrivalRowWhole,
   ArrivalSummary,
   ArrivalView,
+  FileHead,
 } from '@vast-knot/core';
 import { ask } from '../api/client';
 import { keys } from '../api/queries';
 import { isUnfinished } from '../parts/JobBar';
+import type { LayoutDraft } from './useLayoutDraft';
 
 /** So often it is asked how far a job has come. */
 const askAgainMs = 500;
+
+/** Files that the server lists at a time. */
+const filesOfPage = 100;
 
 /** Returns whether a file is being looked at, or applied. */
 export function isBusy(view: ArrivalSummary | undefined): boolean {
@@ -19,10 +24,14 @@ export function isBusy(view: ArrivalSummary | undefined): boolean {
 }
 
 export function useArrivals() {
-  return useQuery({
+  return useInfiniteQuery({
     queryKey: keys.arrivals,
-    queryFn: () => ask<readonly ArrivalSummary[]>('/arrivals'),
-    refetchInterval: ({ state }) => (state.data?.some(isBusy) ? askAgainMs * 3 : false),
+    queryFn: ({ pageParam }) =>
+      ask<readonly ArrivalSummary[]>(`/arrivals${pageParam === '' ? '' : `?before=${pageParam}`}`),
+    initialPageParam: '',
+    // A page that is not full is the last one.
+    getNextPageParam: (page) => (page.length < filesOfPage ? undefined : page.at(-1)?.id),
+    refetchInterval: ({ state }) => (state.data?.pages.flat().some(isBusy) ? askAgainMs * 3 : false),
   });
 }
 
@@ -68,4 +77,16 @@ export function useArrivalRow(id: string, at: number | undefined) {
     queryFn: () => ask<ArrivalRowWhole>(`/arrivals/${id}/rows/${at}`),
     enabled: at !== undefined,
   });
+}
+
+/** Returns the beginning of a file as it is read now: before its layout can be kept it is asked for by itself. */
+export function useHead(view: ArrivalView, { place, file }: Pick<LayoutDraft, 'place' | 'file'>): FileHead {
+  const isOther = file !== null && JSON.stringify(file) !== JSON.stringify(view.head.file);
+  const tried = useQuery({
+    queryKey: keys.arrivalHead(view.id, JSON.stringify(file)),
+    queryFn: () => ask<FileHead>(`/arrivals/${view.id}/head`, { method: 'POST', body: { file } }),
+    enabled: isOther && place === undefined,
+    placeholderData: keepPreviousData,
+  });
+  return (isOther && place === undefined ? tried.data : undefined) ?? view.head;
 }

@@ -38,6 +38,7 @@ export const csvFile: FileFormat<CsvSettings> = {
   mediaTypes: ['text/csv', 'text/tab-separated-values'],
   endings: ['.csv', '.tsv', '.txt'],
   example: 'Title of a column',
+  usual: { kind: 'csv', encoding: 'utf-8', delimiter: ',', quote: '"', headAt: 1, headLines: 1 },
   settings: Joi.object<CsvSettings>({
     kind: Joi.valid('csv').required(),
     encoding: encodingSchema.required(),

@@ -56,6 +56,8 @@ export interface FileFormat<S extends FormatSettings = FormatSettings> {
   readonly endings: readonly string[];
   /** What its settings must be. */
   readonly settings: Joi.Schema;
+  /** How a file of this kind is read as a rule, where nothing was found out. */
+  readonly usual: S;
   /** Returns how a file is to be read when it looks like one of this kind; undefined when it does not. */
   recognise(beginning: Beginning): S | undefined;
   /**

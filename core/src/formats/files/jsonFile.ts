@@ -21,6 +21,7 @@ export const jsonFile: FileFormat<JsonSettings> = {
   mediaTypes: ['application/json'],
   endings: ['.json'],
   example: '/name/of/a/member',
+  usual: { kind: 'json', encoding: 'utf-8', list: '' },
   settings: Joi.object<JsonSettings>({
     kind: Joi.valid('json').required(),
     encoding: encodingSchema.required(),

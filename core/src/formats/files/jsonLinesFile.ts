@@ -18,6 +18,7 @@ export const jsonLinesFile: FileFormat<JsonLinesSettings> = {
   mediaTypes: ['application/x-ndjson', 'application/jsonl'],
   endings: ['.jsonl', '.ndjson'],
   example: '/name/of/a/member',
+  usual: { kind: 'json lines', encoding: 'utf-8' },
   settings: Joi.object<JsonLinesSettings>({
     kind: Joi.valid('json lines').required(),
     encoding: encodingSchema.required(),

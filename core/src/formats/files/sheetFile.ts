@@ -33,6 +33,7 @@ export const sheetFile: FileFormat<SheetSettings> = {
   mediaTypes: ['application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'],
   endings: ['.xlsx'],
   example: 'Title of a column',
+  usual: { kind: 'xlsx', sheet: '', headAt: 1, headLines: 1 },
   settings: Joi.object<SheetSettings>({
     kind: Joi.valid('xlsx').required(),
     sheet: Joi.string().allow('').max(100).required(),

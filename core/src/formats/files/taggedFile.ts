@@ -31,6 +31,7 @@ export const taggedFile: FileFormat<TaggedSettings> = {
   mediaTypes: ['application/marc'],
   endings: ['.mrc', '.iso', '.iso2709'],
   example: '954$c, 310[2]$b or 007/3-5',
+  usual: { kind: 'tagged', encoding: 'utf-8' },
   settings: Joi.object<TaggedSettings>({
     kind: Joi.valid('tagged').required(),
     encoding: encodingSchema.required(),

@@ -52,6 +52,7 @@ export const xmlFile: FileFormat<XmlSettings> = {
   mediaTypes: ['application/xml', 'text/xml'],
   endings: ['.xml'],
   example: 'name/of/an/element or @attribute',
+  usual: { kind: 'xml', encoding: 'utf-8', each: 'list/record' },
   settings: Joi.object<XmlSettings>({
     kind: Joi.valid('xml').required(),
     encoding: encodingSchema.required(),
