@@ -11,7 +11,7 @@ describe.each([
   ['001', 20],
   ['007', 21],
   ['008', 23],
-  // It went through another form of 008, which did what 011 does.
+  // It went through another form of 008.
   ['010', 23],
   ['019', 23],
 ])('an installation of version %s', (version, rulesOfThen) => {

@@ -1,6 +1,7 @@
 -- How far the changes of each record type were learnt, where its system is asked for them, or its records are compared.
 CREATE TABLE listening (
-  system text NOT NULL REFERENCES systems ON DELETE CASCADE,
+  -- It stays, as images do, while the system is taken out.
+  system text NOT NULL,
   record_type text NOT NULL,
   -- The greatest mark of a change that was seen: a number, or milliseconds since 1970.
   mark double precision,
@@ -20,6 +21,8 @@ CREATE TABLE connection_drafts (
   id uuid PRIMARY KEY,
   -- The system that it changes; none for a new one.
   system text REFERENCES systems ON DELETE CASCADE,
+  -- The system that was taken out, to which it is the way back.
+  way_back text,
   revision integer NOT NULL DEFAULT 1,
   draft jsonb NOT NULL,
   changed_by text NOT NULL,
@@ -50,7 +53,7 @@ CREATE INDEX exchanges_of_system ON exchanges (system, what, id DESC);
 ALTER TABLE endpoints ADD COLUMN former bytea, ADD COLUMN former_until timestamptz;
 
 -- What stands for a record that is as the image says: so records are compared without reading what is known of them.
-ALTER TABLE images ADD COLUMN digest text;
+ALTER TABLE images ADD COLUMN digest bigint;
 
 -- What a system says of its record types is looked at each night, beside what is known of them here.
 ALTER TABLE system_states

@@ -29,7 +29,6 @@ export async function migrate(pool: Pool, folder: string): Promise<void> {
     );
     const plan = planMigrations(files, applied);
     if (!plan.ok) throw new Error(plan.because);
-    for (const { name, checksum } of plan.held) await note(client, name, checksum);
     for (const file of plan.pending) await apply(client, file);
     await keepChecksums(client, files);
   } finally {
@@ -41,27 +40,23 @@ export async function migrate(pool: Pool, folder: string): Promise<void> {
 /** Returns the SQL files of a folder. */
 export async function readMigrations(folder: string): Promise<readonly Migration[]> {
   const names = (await readdir(folder)).filter((file) => file.endsWith('.sql')).sort();
-  // We wrote it: for each migration that was delivered in other forms, their checksums, and what each did already.
-  const otherForms = JSON.parse(await readFile(join(folder, 'otherForms.json'), 'utf8')) as Partial<
-    Record<string, Migration['otherForms']>
+  // We wrote it: for each migration that was delivered in other forms, their checksums.
+  const earlier = JSON.parse(await readFile(join(folder, 'earlier.json'), 'utf8')) as Partial<
+    Record<string, readonly string[]>
   >;
   return Promise.all(
     names.map(async (name) => {
       const sql = await readFile(join(folder, name), 'utf8');
-      return { name, sql, checksum: checksumOf(sql), otherForms: otherForms[name] ?? {} };
+      return { name, sql, checksum: checksumOf(sql), earlier: earlier[name] ?? [] };
     }),
   );
-}
-
-async function note(client: Client, name: string, checksum: string): Promise<void> {
-  await client.query('INSERT INTO migrations (name, checksum) VALUES ($1, $2)', [name, checksum]);
 }
 
 async function apply(client: Client, { name, sql, checksum }: Migration): Promise<void> {
   try {
     await client.query('BEGIN');
     await client.query(sql);
-    await note(client, name, checksum);
+    await client.query('INSERT INTO migrations (name, checksum) VALUES ($1, $2)', [name, checksum]);
     await client.query('COMMIT');
   } catch (thrown) {
     // What was begun is undone with the connection.
@@ -70,7 +65,7 @@ async function apply(client: Client, { name, sql, checksum }: Migration): Promis
   }
 }
 
-/** Databases from before checksums were kept get them now, and those that went through another form are as if they had not. */
+/** Databases from before checksums were kept get them now, and those that went through an earlier form are as if they had not. */
 async function keepChecksums(client: Client, files: readonly Migration[]): Promise<void> {
   await client.query(
     `UPDATE migrations SET checksum = file.checksum

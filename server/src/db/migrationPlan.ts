@@ -6,8 +6,8 @@ export interface Migration {
   readonly name: string;
   readonly sql: string;
   readonly checksum: string;
-  /** Other forms in which it was delivered, by checksum, each with the names of later migrations whose work it did already. */
-  readonly otherForms: Readonly<Partial<Record<string, readonly string[]>>>;
+  /** Checksums of other forms in which it was delivered; what comes after it makes them the same. */
+  readonly earlier: readonly string[];
 }
 
 /** A migration that a database has gone through. Before checksums were kept there was none. */
@@ -18,12 +18,7 @@ export interface Applied {
 
 /** What a database still has to go through, or the sentence that says why it cannot be brought up to date. */
 type MigrationPlan =
-  | {
-      readonly ok: true;
-      readonly pending: readonly Migration[];
-      /** What another form of an earlier one did already: it is noted, and not run. */
-      readonly held: readonly Migration[];
-    }
+  | { readonly ok: true; readonly pending: readonly Migration[] }
   | { readonly ok: false; readonly because: string };
 
 /** Returns the SHA-256 of a migration's text, in hexadecimal. Line ends do not count, so that a checkout may choose them. */
@@ -51,28 +46,24 @@ export function planMigrations(files: readonly Migration[], applied: readonly Ap
       );
   }
   const known = new Map(sorted.map((file) => [file.name, file]));
-  const heldBy = new Set<string>();
   for (const { name, checksum } of applied) {
     const file = known.get(name);
     if (!file)
       return refuse(
         `The database was brought to “${name}”, which this version does not know. Start the newer version that made it, or restore a backup from before.`,
       );
-    const form = checksum === null ? undefined : file.otherForms[checksum];
-    for (const done of form ?? []) heldBy.add(done);
-    if (checksum !== null && checksum !== file.checksum && !form)
+    if (checksum !== null && checksum !== file.checksum && !file.earlier.includes(checksum))
       return refuse(
         `The migration “${name}” is not what it was when this database went through it. Restore the file as it was delivered; a change of the database is a new file.`,
       );
   }
   const done = new Set(applied.map(({ name }) => name));
-  const left = sorted.filter(({ name }) => !done.has(name));
-  const pending = left.filter(({ name }) => !heldBy.has(name));
+  const pending = sorted.filter(({ name }) => !done.has(name));
   const [first] = pending;
   const later = first && sorted.find(({ name }) => done.has(name) && name > first.name);
   if (first && later)
     return refuse(
       `The database has gone through “${later.name}” and not through “${first.name}”, which comes before it. Restore a backup and start again.`,
     );
-  return { ok: true, pending, held: left.filter(({ name }) => heldBy.has(name)) };
+  return { ok: true, pending };
 }
