@@ -37,7 +37,14 @@ export { specificationOf, type Specification, type SpecifiedFrom } from './speci
 export { specificationHtml, type MadeWhere } from './specification/html';
 export { specificationSheets } from './specification/sheets';
 export { policyWords } from './engine/actions/policyWords';
-export { TooManyRows, type RowWriter, type WrittenColumn } from './formats/written/rowWriter';
+export { workbookOf } from './formats/written/sheetWriter';
+export {
+  TooManyRows,
+  type RowWriter,
+  type WritingTools,
+  type WrittenColumn,
+  type WrittenSheet,
+} from './formats/written/rowWriter';
 export * from './engine/rule';
 export * from './model/trigger';
 export { isDue, isZone, quietNow, type QuietHours } from './model/clock';
@@ -173,6 +180,7 @@ export {
 } from './arrival/lay';
 export { layoutText, readLayoutText } from './arrival/layoutText';
 export { headOfFile, type BeginningAsked, type FileHead } from './arrival/head';
+export { proposeLayout, type InletType, type Proposed, type ProposedFrom } from './arrival/proposeLayout';
 export { knownPlaces, suggestLayout, type KnownPlace } from './arrival/suggestLayout';
 export { judgeRow, rowStandings, type RowJudged, type RowStanding } from './arrival/standing';
 export * from './verify/verifyWrite';

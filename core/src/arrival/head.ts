@@ -1,5 +1,6 @@
 import { fileFormat, recogniseFile, type FileSettings } from '../formats/files';
 import type { FileRow } from '../formats/files/format';
+import { joined } from '../formats/files/joined';
 import { sheetNames } from '../formats/files/sheetFile';
 import { NotUnpacked, unpacked } from '../formats/files/unpacked';
 
@@ -49,7 +50,7 @@ export async function headOfFile({ name, bytes, whole, file: asked }: BeginningA
     isWhole = false;
   }
   if (length === 0) return none('The file is empty.');
-  const start = joined(parts, length);
+  const start = joined(parts);
   const file = asked ?? recogniseFile({ name, bytes: start, whole: isWhole });
   if (!file)
     return none(
@@ -62,7 +63,7 @@ export async function headOfFile({ name, bytes, whole, file: asked }: BeginningA
   }
   // The last record of a beginning may go on beyond it.
   if (!isWhole && rows.length < mostRows) rows.pop();
-  const sheets = file.kind === 'xlsx' ? await sheetNames(once(start)) : [];
+  const sheets = file.kind === 'xlsx' ? sheetNames(start) : [];
   return { file, rows, sheets, problem: '' };
 }
 
@@ -71,13 +72,3 @@ async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
 }
 
 const isWorkbookPart = ([first]: readonly Uint8Array[]) => first?.[0] === 0x50 && first[1] === 0x4b;
-
-function joined(parts: readonly Uint8Array[], length: number): Uint8Array {
-  const whole = new Uint8Array(length);
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
-}

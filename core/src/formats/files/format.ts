@@ -1,5 +1,6 @@
 import type Joi from 'joi';
 import type { Json, JsonObject } from '../../model/json';
+import type { WritingTools } from '../written/rowWriter';
 import type { ResultRow } from './result';
 
 /** A record of a file as the file has it, or why it cannot be read. */
@@ -70,7 +71,7 @@ export interface FileFormat<S extends FormatSettings = FormatSettings> {
   /** An address as one is written, for whoever has not written one before. */
   readonly example: string;
   /** Writes records with what became of each, in the format that they came in. Text is UTF-8. */
-  result(rows: AsyncIterable<ResultRow>, settings: S): AsyncGenerator<Uint8Array>;
+  result(rows: AsyncIterable<ResultRow>, settings: S, tools?: WritingTools): AsyncGenerator<Uint8Array>;
   /** Returns a record in its own shape. */
   shown(value: JsonObject): readonly ShownPart[];
 }

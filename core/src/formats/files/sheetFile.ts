@@ -1,9 +1,11 @@
 import { unzipSync } from 'fflate';
 import Joi from 'joi';
 import readSheets, { type Sheet } from 'read-excel-file/universal';
+import { SaxesParser } from 'saxes';
 import type { Json } from '../../model/json';
 import { cellText } from '../written/csvWriter';
 import { sheetWriter } from '../written/sheetWriter';
+import { joined } from './joined';
 import {
   columnAddress,
   headsSchema,
@@ -23,8 +25,8 @@ export interface SheetSettings extends FormatSettings, Heads {
   readonly sheet: string;
 }
 
-/** A workbook is read as a whole, so it may unpack into no more bytes than these. */
-const mostBytes = 200_000_000;
+/** A workbook is read as a whole, so it may unpack into no more bytes than these; that which names its sheets is small. */
+const [mostBytes, mostNames] = [60_000_000, 1_000_000];
 
 /** Workbooks (XLSX, ISO/IEC 29500): the rows of one sheet. */
 export const sheetFile: FileFormat<SheetSettings> = {
@@ -39,8 +41,7 @@ export const sheetFile: FileFormat<SheetSettings> = {
     sheet: Joi.string().allow('').max(100).required(),
     ...headsSchema,
   }),
-  recognise: ({ bytes }) =>
-    isWorkbook(bytes) ? { kind: 'xlsx', sheet: '', headAt: 1, headLines: 1 } : undefined,
+  recognise: ({ bytes }) => (isWorkbook(bytes) ? sheetFile.usual : undefined),
   read: async function* (bytes, settings) {
     const sheets = await sheetsIn(bytes);
     if (typeof sheets === 'string') {
@@ -56,36 +57,44 @@ export const sheetFile: FileFormat<SheetSettings> = {
     }
     yield* recordsOfTable(linesOf(sheet), settings);
   },
-  async *result(rows) {
+  async *result(rows, _settings, tools) {
     const lines = resultLines(rows);
     const first = await lines.next();
     const titles = first.done === true ? [] : first.value;
     const columns = titles.map((title) => ({ label: cellText(title), name: cellText(title) }));
-    yield* sheetWriter.write({ columns, rows: lines });
+    yield* sheetWriter.write({ columns, rows: lines }, tools);
   },
   address: columnAddress,
   shown: shownRow,
 };
 
-/** Returns the names of the sheets of a workbook; none where it is no workbook. */
-export async function sheetNames(bytes: AsyncIterable<Uint8Array>): Promise<readonly string[]> {
-  const sheets = await sheetsIn(bytes);
-  return typeof sheets === 'string' ? [] : sheets.map(({ sheet }) => sheet);
+/** Returns the names of the sheets of a workbook, without reading what is in them; none where it is no workbook. */
+export function sheetNames(bytes: Uint8Array): readonly string[] {
+  const names: string[] = [];
+  const parser = new SaxesParser();
+  parser.on('error', (thrown) => {
+    throw thrown;
+  });
+  parser.on('opentag', ({ name, attributes }) => {
+    // The element may have a prefix (ISO/IEC 29500-1, 18.2.19).
+    if (/^(\w+:)?sheet$/.test(name)) names.push(String(attributes['name'] ?? ''));
+  });
+  try {
+    const found = unzipSync(bytes, {
+      filter: ({ name, originalSize }) => name === 'xl/workbook.xml' && originalSize <= mostNames,
+    });
+    parser.write(new TextDecoder().decode(found['xl/workbook.xml'])).close();
+    return names;
+  } catch {
+    // What is wrong with it is told where it is read.
+    return [];
+  }
 }
 
 async function sheetsIn(bytes: AsyncIterable<Uint8Array>): Promise<readonly Sheet[] | string> {
   const parts: Uint8Array[] = [];
-  let length = 0;
-  for await (const part of bytes) {
-    parts.push(part);
-    length += part.length;
-  }
-  const whole = new Uint8Array(length);
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
+  for await (const part of bytes) parts.push(part);
+  const whole = joined(parts);
   try {
     let left = mostBytes;
     // Nothing is unpacked here: it is only counted how much there is.

@@ -1,4 +1,5 @@
 import type { JsonObject } from '../../model/json';
+import { joined } from './joined';
 
 /** A field with data alone, as those whose tags begin with 00 are. */
 export type PlainField = { readonly tag: string; readonly data: string };
@@ -196,12 +197,7 @@ export async function* taggedRecords(
   let held: Uint8Array[] = [];
   let length = 0;
   const take = (last: Uint8Array): Uint8Array => {
-    const whole = new Uint8Array(length + last.length);
-    let at = 0;
-    for (const part of [...held, last]) {
-      whole.set(part, at);
-      at += part.length;
-    }
+    const whole = joined([...held, last]);
     held = [];
     length = 0;
     let from = 0;

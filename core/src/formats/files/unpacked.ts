@@ -1,4 +1,5 @@
 import { Gunzip, Unzip, UnzipInflate } from 'fflate';
+import { joined } from './joined';
 
 /** Bytes are given to the unpacker in pieces, so that no more is unpacked at once than is wanted. */
 const piece = 16_384;
@@ -33,7 +34,7 @@ export async function* unpacked(
   };
   for await (const part of bytes) {
     if (!isKnown) {
-      held = joined(held, part);
+      held = joined([held, part]);
       // Enough to know a ZIP archive and the name of its first file.
       if (held.length < 128) continue;
     }
@@ -130,11 +131,4 @@ function unzip() {
     out = [];
     return taken;
   };
-}
-
-function joined(one: Uint8Array, other: Uint8Array): Uint8Array<ArrayBuffer> {
-  const both = new Uint8Array(one.length + other.length);
-  both.set(one);
-  both.set(other, one.length);
-  return both;
 }

@@ -16,6 +16,18 @@ export interface WrittenList {
   readonly guard?: boolean;
 }
 
+/** A sheet of a workbook: its name, the titles of its columns, and its rows. */
+export interface WrittenSheet {
+  readonly name: string;
+  readonly titles: readonly string[];
+  readonly rows: readonly (readonly Json[])[];
+}
+
+/** What takes long in writing, where it is to be done elsewhere: a server makes workbooks in a thread that computes. */
+export interface WritingTools {
+  readonly workbook: (sheets: readonly WrittenSheet[]) => Promise<Uint8Array>;
+}
+
 /** Writes lists in one format. */
 export interface RowWriter {
   readonly kind: string;
@@ -25,7 +37,7 @@ export interface RowWriter {
   /** The ending of a file name, with the dot. */
   readonly ending: string;
   /** Returns the file part by part, as the rows come. Throws a TooManyRows where the format takes no more. */
-  write(list: WrittenList): AsyncGenerator<Uint8Array>;
+  write(list: WrittenList, tools?: WritingTools): AsyncGenerator<Uint8Array>;
 }
 
 /** A list is too long for a format that is written as a whole. */

@@ -1,7 +1,7 @@
 import writeSheets from 'write-excel-file/universal';
 import type { Json } from '../../model/json';
 import { cellText } from './csvWriter';
-import { TooManyRows, type RowWriter } from './rowWriter';
+import { TooManyRows, type RowWriter, type WrittenSheet } from './rowWriter';
 
 /** A workbook is made as a whole, so it takes no more rows. */
 const mostRows = 100_000;
@@ -14,7 +14,7 @@ export const sheetWriter: RowWriter = {
   name: 'XLSX',
   mediaType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
   ending: '.xlsx',
-  async *write({ columns, rows }) {
+  async *write({ columns, rows }, { workbook } = { workbook: workbookOf }) {
     const lines: (readonly Json[])[] = [];
     for await (const row of rows) {
       if (lines.length === mostRows)
@@ -23,16 +23,9 @@ export const sheetWriter: RowWriter = {
         );
       lines.push(row);
     }
-    yield await workbookOf([{ name: 'List', titles: columns.map(({ label }) => label), rows: lines }]);
+    yield await workbook([{ name: 'List', titles: columns.map(({ label }) => label), rows: lines }]);
   },
 };
-
-/** A sheet of a workbook: its name, the titles of its columns, and its rows. */
-export interface WrittenSheet {
-  readonly name: string;
-  readonly titles: readonly string[];
-  readonly rows: readonly (readonly Json[])[];
-}
 
 /** Returns a workbook. Names of sheets become such as a workbook takes: without marks, 31 characters at most, each once. */
 export async function workbookOf(sheets: readonly WrittenSheet[]): Promise<Uint8Array> {
