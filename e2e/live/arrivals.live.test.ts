@@ -225,6 +225,49 @@ test('a whole mapping is taken as two columns, or refused line by line', async (
   ]);
 });
 
+test('of two files with one content that a program sends at the same time one is applied, and the other waits', async () => {
+  const file =
+    'Booking,Container,Seal,Weight,Goods\nBK70021,SKRU7000017,S1,40,Rope\nBK70022,SKRU7000022,S2,50,Tar\n';
+  const sent = await Promise.all(
+    ['one.csv', 'two.csv', 'three.csv'].map((name) =>
+      world.send<ArrivalView>('POST', `/inlets/inlets/manifest%20row/rows?name=${name}`, file, 'text/csv'),
+    ),
+  );
+  expect(sent.map(({ status }) => status)).toEqual([202, 202, 202]);
+  const ended = await until('all looks', async () => {
+    const views = await Promise.all(sent.map(({ body }) => view(body.id)));
+    const jobs = views.flatMap(({ look, applying }) => [look, applying].flatMap((job) => job ?? []));
+    return views.some(({ written }) => written === 2) && jobs.every(({ state }) => state === 'done') && views;
+  });
+  expect(ended.map(({ chosen }) => chosen).sort()).toEqual([0, 0, 2]);
+  for (const { chosen, sameAs } of ended) if (chosen === 0) expect(sameAs).not.toBeNull();
+  const { data } = (
+    await world.ask<{ data: { containerNumber: string }[] }>('freight-desk', 'GET', '/v2/units?pageSize=500')
+  ).body;
+  expect(data.filter(({ containerNumber }) => containerNumber.startsWith('SKRU70000'))).toHaveLength(2);
+});
+
+test('of two who begin with one file at the same time the second is told', async () => {
+  const { id } = (await send('both.csv', 'Booking;Container\nBK70023;SKRU7000038\nBK70024;SKRU7000043\n'))
+    .body;
+  const both = (path: string, body?: unknown) =>
+    Promise.all([1, 2, 3].map(() => world.api('POST', `/arrivals/${id}/${path}`, body)));
+  expect((await both('looks')).map(({ status }) => status).sort()).toEqual([202, 409, 409]);
+  await until('the look', async () => (await view(id)).look?.state === 'done');
+  expect((await both('applying', { filter: {} })).map(({ status }) => status).sort()).toEqual([
+    202, 409, 409,
+  ]);
+  // While rows are applied nothing of the file is changed.
+  const { revision, head } = await view(id);
+  const changed = head.file && (await layOut({ id, revision }, { file: head.file, lines: [] }));
+  const done = await until('the rows', async () => {
+    const seen = await view(id);
+    return seen.applying?.state === 'done' && seen;
+  });
+  expect([200, 409]).toContain(changed?.status);
+  expect(done).toMatchObject({ chosen: 2, written: 2 });
+});
+
 test('a look that is paused goes on where it stood, and tells every row once', async () => {
   const rows = Array.from(
     { length: 4000 },

@@ -14,6 +14,8 @@ describe.each([
   // It went through another form of 008.
   ['010', 23],
   ['019', 23],
+  // The same, through the other forms of 008 and 011: as it last landed.
+  ['019-landed', 23],
 ])('an installation of version %s', (version, rulesOfThen) => {
   const filled = gunzipSync(
     readFileSync(resolve(__dirname, `../../server/migrations/filled/${version}.sql.gz`)),

@@ -8,6 +8,7 @@ import type { RecordType } from '../model/system';
 import { TableIndex } from '../table/tableIndex';
 import { headOfFile } from './head';
 import { compileLayout, rowKey } from './lay';
+import { proposeLayout } from './proposeLayout';
 import type { LayoutLine } from './layout';
 import { layoutText, readLayoutText } from './layoutText';
 import { knownPlaces, suggestLayout } from './suggestLayout';
@@ -245,6 +246,63 @@ test('fields whose names are those of places are proposed', () => {
     { field: 'name', from: 'Name' },
     { field: 'price', from: 'price' },
   ]);
+});
+
+test('a file is laid out as those of its kind are, where their places are there, and else by names', () => {
+  const other: RecordType = {
+    ...part,
+    name: 'crew',
+    label: 'Crew',
+    idField: 'name',
+    fields: [{ name: 'name', label: 'Name', type: 'text' }],
+  };
+  const types = [
+    { system: 'in', type: other },
+    { system: 'in', type: part },
+  ];
+  const values = [{ 'Part number': 'SC-1', Price: '1', Note: 'x' }];
+  const proposed = proposeLayout({ file: csv, values, types });
+  expect(proposed?.recordType).toBe('part');
+  expect(proposed?.layout.lines.filter(({ from }) => from !== '')).toEqual([
+    { field: 'number', from: 'Part number' },
+    { field: 'price', from: 'Price' },
+  ]);
+  // What somebody said goes before what is guessed, of whichever type.
+  const usual = [{ field: 'name', from: 'Note' }];
+  const said = [
+    { system: 'in', type: other, usual },
+    { system: 'in', type: part },
+  ];
+  expect(proposeLayout({ file: csv, values, types: said })).toMatchObject({
+    recordType: 'crew',
+    layout: { lines: usual },
+  });
+  // Where it finds less than the names do it does not fit.
+  const less = [
+    {
+      system: 'in',
+      type: part,
+      usual: [
+        { field: 'number', from: 'Part number' },
+        { field: 'name', from: 'Bezeichnung' },
+      ],
+    },
+  ];
+  expect(
+    proposeLayout({ file: csv, values, types: less })?.layout.lines.filter(({ from }) => from !== ''),
+  ).toHaveLength(2);
+  expect(proposeLayout({ file: csv, values, types: less })?.layout.lines).toContainEqual({
+    field: 'price',
+    from: 'Price',
+  });
+  const gone = [
+    { system: 'in', type: other, usual: [{ field: 'name', from: 'Who' }] },
+    { system: 'in', type: part },
+  ];
+  expect(proposeLayout({ file: csv, values, types: gone })?.recordType).toBe('part');
+  const strange = [{ Zzz: '1' }];
+  expect(proposeLayout({ file: csv, values: strange, types })).toBeUndefined();
+  expect(proposeLayout({ file: csv, values: strange, types: types.slice(1) })?.recordType).toBe('part');
 });
 
 test('the beginning of a file says how it is read, and gives its first records', async () => {

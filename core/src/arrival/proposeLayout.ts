@@ -1,7 +1,7 @@
 import { fileFormat, type FileSettings } from '../formats/files';
 import type { JsonObject } from '../model/json';
 import { leafFields, type RecordType } from '../model/system';
-import type { Layout, LayoutLine } from './layout';
+import { formulaOf, type Layout, type LayoutLine } from './layout';
 import { knownPlaces, suggestLayout } from './suggestLayout';
 
 /** A record type whose records come as files. */
@@ -27,21 +27,27 @@ export interface Proposed {
 }
 
 /**
- * Returns how a file that just came is laid out: as files of its kind are, where somebody said so and some of its places are there; otherwise as the names
- * of its places say, for the record type of which most fields are found. Undefined where none is found of several types; of one alone it is for that.
+ * Returns how a file that just came is laid out: as files of its kind are, where somebody said so and that finds as much in it as its names do; otherwise
+ * as the names of its places say, for the record type of which most fields are found. Undefined where none is found of several types; of one alone it is
+ * for that.
  */
 export function proposeLayout({ file, values, types }: ProposedFrom): Proposed | undefined {
   const places = knownPlaces(fileFormat(file), values);
   const known = new Set(places.map(({ address }) => address));
-  const proposed = types.map(({ system, type, usual }) => {
-    const fits = usual?.some(({ from }) => known.has(from)) === true;
-    const lines = fits ? usual : suggestLayout(type, places);
-    const filled = lines.filter(({ from }) => from !== '').length;
-    return { system, recordType: type.name, lines, fits, share: filled / leafFields(type.fields).length };
+  const found = (lines: readonly LayoutLine[]) => {
+    const named = lines.filter(({ from }) => known.has(from.trim())).length;
+    // A formula finds something where lines that name their places do.
+    return named === 0 ? 0 : named + lines.filter((line) => formulaOf(line) !== undefined).length;
+  };
+  const proposed = types.map(({ system, type, usual = [] }) => {
+    const guessed = suggestLayout(type, places);
+    const isUsual = found(usual) > 0 && found(usual) >= found(guessed);
+    const lines = isUsual ? usual : guessed;
+    const share = found(lines) / leafFields(type.fields).length;
+    return { system, recordType: type.name, lines, isUsual, share };
   });
-  // What somebody said goes before what is guessed.
   const [best] = proposed.sort(
-    (one, other) => Number(other.fits) - Number(one.fits) || other.share - one.share,
+    (one, other) => Number(other.isUsual) - Number(one.isUsual) || other.share - one.share,
   );
   if (!best || (best.share === 0 && types.length > 1)) return undefined;
   const { system, recordType, lines } = best;

@@ -1,12 +1,13 @@
 import Joi from 'joi';
 import { fieldAt, leafFields, readPath, type Json } from '@vast-knot/core';
-import { giveList, givenAs, paged, type GivenAs } from '../http/giveList';
+import { givenAs, paged, type GivenAs } from '../http/giveList';
 import { notFound, parsed } from '../http/problem';
 import { listMessages, type MessageFilter } from '../messages/log';
 import { listRuns, type RunFilter } from '../runs/list';
 import { listRules } from '../rules/repository';
 import { readTable } from '../tables/repository';
 import { findingsOf } from './computed';
+import { giveList } from './giving';
 import { messageFilterMembers } from './messages';
 import { runFilterMembers } from './runs';
 import { get, type Handle, type Route } from './route';
@@ -19,12 +20,14 @@ const called = (...labels: readonly string[]) => labels.map((label) => ({ label,
 
 const runsQuery = Joi.object<RunFilter & GivenAs>({ ...runFilterMembers, ...givenAs });
 
-const runs: Handle<'/lists/runs'> = async (request, response, { pool, registry }) => {
+const runs: Handle<'/lists/runs'> = async (request, response, parts) => {
+  const { pool, registry } = parts;
   const { as, guard, ...filter } = parsed(runsQuery, request.query);
   const { rules } = await registry.get();
   const names = new Map(rules.map(({ rule }) => [rule.id, rule.name]));
   await giveList(
     response,
+    parts,
     { as, ...(guard && { guard }) },
     {
       name: 'runs',
@@ -70,10 +73,12 @@ const runs: Handle<'/lists/runs'> = async (request, response, { pool, registry }
 
 const messagesQuery = Joi.object<MessageFilter & GivenAs>({ ...messageFilterMembers, ...givenAs });
 
-const messages: Handle<'/lists/messages'> = async (request, response, { pool }) => {
+const messages: Handle<'/lists/messages'> = async (request, response, parts) => {
+  const { pool } = parts;
   const { as, guard, ...filter } = parsed(messagesQuery, request.query);
   await giveList(
     response,
+    parts,
     { as, ...(guard && { guard }) },
     {
       name: 'messages',
@@ -113,7 +118,8 @@ const messages: Handle<'/lists/messages'> = async (request, response, { pool }) 
 
 const findingsQuery = Joi.object<GivenAs>(givenAs);
 
-const findings: Handle<'/lists/findings'> = async (request, response, { pool, registry, computer }) => {
+const findings: Handle<'/lists/findings'> = async (request, response, parts) => {
+  const { pool, registry, computer } = parts;
   const as = parsed(findingsQuery, request.query);
   const rules = await listRules(pool);
   const drafts = rules.map(({ id, draft }) => ({ ...draft, id, version: 0 }));
@@ -128,7 +134,7 @@ const findings: Handle<'/lists/findings'> = async (request, response, { pool, re
       id,
     ]),
   );
-  await giveList(response, as, {
+  await giveList(response, parts, as, {
     name: 'findings',
     columns: called('Rule', 'Severity', 'Kind', 'Where', 'What', 'Rule id'),
     rows: paged<number>(undefined, () => Promise.resolve({ rows: all, next: undefined })),
@@ -142,7 +148,8 @@ const recordsQuery = Joi.object<GivenAs & { search: string; field?: string; valu
   value: Joi.string().allow('').max(500),
 }).and('field', 'value');
 
-const records: Handle<'/lists/records/:system/:recordType'> = async (request, response, { registry }) => {
+const records: Handle<'/lists/records/:system/:recordType'> = async (request, response, parts) => {
+  const { registry } = parts;
   const { as, guard, search, field, value } = parsed(recordsQuery, request.query);
   const { system, recordType } = request.params;
   const { stores, catalog } = await registry.get();
@@ -154,6 +161,7 @@ const records: Handle<'/lists/records/:system/:recordType'> = async (request, re
     field === undefined || !fieldAt(type.fields, field) ? [] : [{ field, values: [value ?? ''] }];
   await giveList(
     response,
+    parts,
     { as, ...(guard && { guard }) },
     {
       name: type.plural,
@@ -171,12 +179,13 @@ const records: Handle<'/lists/records/:system/:recordType'> = async (request, re
 
 const tableQuery = Joi.object<GivenAs>(givenAs);
 
-const table: Handle<'/lists/tables/:name'> = async (request, response, { pool }) => {
+const table: Handle<'/lists/tables/:name'> = async (request, response, parts) => {
+  const { pool } = parts;
   const as = parsed(tableQuery, request.query);
   const found = await readTable(pool, request.params.name);
   if (!found) throw notFound(`table “${request.params.name}”`);
   const { definition, rows } = found;
-  await giveList(response, as, {
+  await giveList(response, parts, as, {
     name: definition.name,
     columns: definition.columns.map(({ label, name }) => ({ label, name })),
     rows: paged<number>(undefined, () =>

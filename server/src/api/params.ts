@@ -1,4 +1,6 @@
 import Joi from 'joi';
+import { readArrival, type KeptArrival } from '../arrivals/repository';
+import type { Pool } from '../db/pool';
 import { notFound } from '../http/problem';
 
 /** Returns the id of a run from an address. Throws a 404 when it is none, so that no statement sees it. */
@@ -23,3 +25,10 @@ export const guardQuery = Joi.object<{ guard?: 'yes' }>({ guard: Joi.valid('yes'
 export const instant = Joi.string()
   .isoDate()
   .pattern(/^[1-9]\d{3}-/, 'a year of four digits');
+
+/** Returns the file that an address names. */
+export async function keptArrival(id: string, { pool }: { readonly pool: Pool }): Promise<KeptArrival> {
+  const found = await readArrival(pool, uuidOf(id, 'file'));
+  if (!found) throw notFound('such file');
+  return found;
+}

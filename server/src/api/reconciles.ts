@@ -12,7 +12,7 @@ import {
   type ReconcileRecordPage,
   type Rule,
 } from '@vast-knot/core';
-import { giveList, givenAs, paged as pages, type GivenAs } from '../http/giveList';
+import { givenAs, paged as pages, type GivenAs } from '../http/giveList';
 import { HttpProblem, notFound, parsed } from '../http/problem';
 import { beginJob, readJob } from '../jobs/repository';
 import { countChosen, type Choice } from '../reconcile/choosing';
@@ -29,6 +29,7 @@ import {
 } from '../reconcile/repository';
 import { writeKind, type WriteAsked } from '../reconcile/write';
 import { readRule } from '../rules/repository';
+import { giveList } from './giving';
 import { uuidOf } from './params';
 import { get, personOf, post, put, remove, type AppParts, type Handle, type Route } from './route';
 
@@ -203,7 +204,7 @@ const reportQuery = Joi.object<GivenAs>(givenAs);
 const report: Handle<'/reconciles/:id/report'> = async (request, response, parts) => {
   const as = parsed(reportQuery, request.query);
   const { id, rule } = await kept(request.params.id, parts);
-  await giveList(response, as, {
+  await giveList(response, parts, as, {
     name: rule.name,
     columns: reportHead.map((label) => ({ label, name: label })),
     rows: pages<string>('0', async (after = '0') => {

@@ -1,3 +1,5 @@
+import { arrivalLayoutRoutes } from './arrivalLayouts';
+import { arrivalRowRoutes } from './arrivalRows';
 import { arrivalRoutes } from './arrivals';
 import { auditRoutes } from './audit';
 import { connectionRoutes } from './connections';
@@ -53,6 +55,8 @@ export const routes: readonly Route[] = [
   ...messageRoutes,
   ...endpointRoutes,
   ...arrivalRoutes,
+  ...arrivalLayoutRoutes,
+  ...arrivalRowRoutes,
   ...listRoutes,
   ...specificationRoutes,
   ...peopleRoutes,

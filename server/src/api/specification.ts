@@ -34,7 +34,9 @@ const give: Handle<'/specification'> = async (request, response, parts) => {
     {
       rules,
       known: bodies,
-      samples: await readSamples(parts.pool),
+      samples: (await readSamples(parts.pool)).filter(({ event: { ref } }) =>
+        rules.some(({ trigger }) => trigger.system === ref.system && trigger.recordType === ref.recordType),
+      ),
       environment: name || 'this environment',
       at: new Date().toISOString(),
       as,

@@ -3,7 +3,8 @@ import type { Json } from '@vast-knot/core';
 import { takeAll } from '../intake/takeAll';
 import { JobEnds, type JobKind } from '../jobs/runJob';
 import { holding } from '../reconcile/holding';
-import { chooseRows, nextRows, noteRuns, progressOf, readArrival, type RowChoice } from './repository';
+import { chooseRows, nextRows, noteRuns, progressOf, type RowChoice } from './choosing';
+import { readArrival } from './repository';
 import { eventOf, layRow, readyArrival, sourceOf } from './rows';
 
 /** Rows that are handed over in one step. */

@@ -6,13 +6,13 @@ import { JobEnds, type JobKind } from '../jobs/runJob';
 import { holding } from '../reconcile/holding';
 import type { Registry } from '../registry/registry';
 import { applyFileKind, type ApplyAsked } from './apply';
-import { countChosen, forgetRows, keepRows, noteRepeats, readArrival, type LookedRow } from './repository';
+import { countChosen } from './choosing';
+import { forgetRows, keepRows, noteRepeats, type LookedRow } from './keptRows';
+import { readArrival } from './repository';
 import { judgeLaid, layRow, readyArrival, recordsOf, type ReadyArrival } from './rows';
 
-/** Rows that are judged side by side: what they ask of a system in the same moment is asked once. */
+/** Rows that are judged side by side and kept together: what they ask of a system in the same moment is asked once. */
 const atOnce = 100;
-/** Rows that are kept together, at most. */
-const keptTogether = 1000;
 /** How long a step takes: then it is kept how far the look came, and heard whether to go on. */
 const stepMs = 400;
 
@@ -43,8 +43,11 @@ export const lookAtFileKind: JobKind = {
       done,
       total: ended ? done : null,
     });
-    /** The records from there on; begun anew after a failure. */
+    /** The records from there on. */
     let rows: AsyncIterator<FileRow> | undefined;
+    /** Records that were read and are not judged yet: a system that is away for a while does not have them read again. */
+    let waiting: FileRow[] = [];
+    let isRead = false;
 
     const lookOn = async () => {
       const current = await registry.get();
@@ -53,28 +56,24 @@ export const lookAtFileKind: JobKind = {
       const { ready } = found;
       rows ??= await skipped(recordsOf(pool, ready)[Symbol.asyncIterator](), done);
       const until = performance.now() + stepMs;
-      let ended = false;
-      let looked: LookedRow[] = [];
       do {
-        const some: FileRow[] = [];
-        while (some.length < atOnce && !ended) {
+        while (waiting.length < atOnce && !isRead) {
           const next = await rows.next();
-          if (next.done === true) ended = true;
-          else some.push(next.value);
+          if (next.done === true) isRead = true;
+          else waiting.push(next.value);
         }
-        looked = [...looked, ...(await judgeRows(current, ready, some))];
-      } while (!ended && looked.length < keptTogether && performance.now() < until);
-      await keepRows(pool, id, looked);
-      done += looked.length;
-      if (ended) await noteRepeats(pool, id);
-      if (ended && apply) await beginApplying(pool, id, apply);
-      return { ...standsAt(ended), ended };
+        await keepRows(pool, id, await judgeRows(current, ready, waiting));
+        done += waiting.length;
+        waiting = [];
+      } while (!isRead && performance.now() < until);
+      if (isRead) await noteRepeats(pool, id);
+      if (isRead && apply) await beginApplying(pool, id, apply);
+      return { ...standsAt(isRead), ended: isRead };
     };
     return {
       step: () =>
         holding(standsAt(), () =>
           lookOn().catch((thrown: unknown) => {
-            rows = undefined;
             if (thrown instanceof NotUnpacked) throw new JobEnds(thrown.message);
             throw thrown;
           }),

@@ -1,7 +1,7 @@
 import type { Catalog, ResultRow } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
 import { recordsWrittenBy, type WrittenRecord } from '../runs/outcome';
-import { listRows, type KeptRow } from './repository';
+import { listRows, type KeptRow } from './keptRows';
 
 /** Rows that are read at a time. */
 const atOnce = 500;

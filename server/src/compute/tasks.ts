@@ -14,7 +14,12 @@ import {
   type DoneWrite,
   type Finding,
   headOfFile,
+  proposeLayout,
+  workbookOf,
   type BeginningAsked,
+  type Proposed,
+  type ProposedFrom,
+  type WrittenSheet,
   type FileHead,
   type ImportAsked,
   type MadeWhere,
@@ -64,6 +69,13 @@ export interface Tasks {
   readonly learn: { readonly asked: LearnAsked; readonly answer: Learnt };
   /** How a file that came is read, and its first records. */
   readonly fileHead: { readonly asked: BeginningAsked; readonly answer: FileHead };
+  /** How a file that came may be laid out, and for which record type; undefined where nothing fits. */
+  readonly layout: { readonly asked: ProposedFrom; readonly answer: Proposed | undefined };
+  /** A workbook of some sheets. */
+  readonly workbook: {
+    readonly asked: { readonly sheets: readonly WrittenSheet[] };
+    readonly answer: Uint8Array;
+  };
   /** What files from another environment hold. */
   readonly bundle: { readonly asked: Pick<ImportAsked, 'files'>; readonly answer: BundlesRead };
   /** What there is to say of rules and samples that come from another environment. */
@@ -123,6 +135,8 @@ export const tasks: { readonly [K in TaskKind]: Compute<K> } = {
 
   learn,
   fileHead: (asked) => headOfFile(asked),
+  layout: (asked) => proposeLayout(asked),
+  workbook: ({ sheets }) => workbookOf(sheets),
   bundle: readFiles,
 
   async specification({ rules, known, samples, environment, at, as }, { rules: _running, ...surroundings }) {

@@ -1,6 +1,6 @@
 import type { Response } from 'express';
 import Joi from 'joi';
-import { rowWriters, TooManyRows, type Json, type WrittenColumn } from '@vast-knot/core';
+import { rowWriters, TooManyRows, type Json, type WritingTools, type WrittenColumn } from '@vast-knot/core';
 import { HttpProblem } from './problem';
 
 /** In which format a list is given, and whether cells that a spreadsheet would take for formulas are marked as text. */
@@ -16,7 +16,7 @@ export const givenAs = {
 };
 
 /** A list that is given: what its file is called, without an ending, its columns, and its rows as they come. */
-interface GivenList {
+export interface GivenList {
   readonly name: string;
   readonly columns: readonly WrittenColumn[];
   readonly rows: AsyncIterable<readonly Json[]>;
@@ -27,12 +27,13 @@ export async function giveList(
   response: Response,
   { as, guard }: GivenAs,
   { name, columns, rows }: GivenList,
+  tools: WritingTools,
 ): Promise<void> {
   const writer = rowWriters.find(({ kind }) => kind === as);
   if (!writer) throw new RangeError(`There is no writer of ${as}.`);
   response.type(writer.mediaType);
   response.attachment(`${name.replaceAll(/[^\p{L}\p{N}]+/gu, '-').slice(0, 80)}${writer.ending}`);
-  await giveParts(response, writer.write({ columns, rows, guard: guard === 'yes' }));
+  await giveParts(response, writer.write({ columns, rows, guard: guard === 'yes' }, tools));
 }
 
 /** Gives a file part by part. Throws a 413 where its format takes no more rows. */

@@ -1,6 +1,6 @@
 import type { JobState, JobView, Json } from '@vast-knot/core';
 import { tell } from '../db/notices';
-import { inTransaction, type Pool, type Runner } from '../db/pool';
+import { inTransaction, type Client, type Pool, type Runner } from '../db/pool';
 
 /** A job with what it was asked for and where it stands. */
 export interface KeptJob extends JobView {
@@ -29,23 +29,26 @@ interface NewJob {
 const beginLock = 4605;
 
 /** Makes a job and asks for it to be done. Older finished jobs of its kind are forgotten. Returns whether it was begun. */
-export async function beginJob(pool: Pool, { id, kind, asked, by, alone }: NewJob): Promise<boolean> {
-  return inTransaction(pool, async (client) => {
-    await client.query('SELECT pg_advisory_xact_lock($1, hashtext($2))', [beginLock, kind]);
-    if (alone && (await isAtWork(client, kind))) return false;
-    await client.query(
-      `INSERT INTO jobs (id, kind, asked, asked_by, state) VALUES ($1, $2, $3, $4, 'waiting')`,
-      [id, kind, JSON.stringify(asked), by],
-    );
-    await client.query(
-      `DELETE FROM jobs WHERE kind = $1 AND finished_at IS NOT NULL AND id NOT IN (
-         SELECT id FROM jobs WHERE kind = $1 ORDER BY created_at DESC LIMIT ${keptOfKind})`,
-      [kind],
-    );
-    await queueJob(client, id);
-    await tell(client, { kind: 'job', id });
-    return true;
-  });
+export async function beginJob(pool: Pool, job: NewJob): Promise<boolean> {
+  return inTransaction(pool, (client) => beginJobIn(client, job));
+}
+
+/** The same within a transaction, beside what else is to be true when the job begins. */
+export async function beginJobIn(client: Client, { id, kind, asked, by, alone }: NewJob): Promise<boolean> {
+  await client.query('SELECT pg_advisory_xact_lock($1, hashtext($2))', [beginLock, kind]);
+  if (alone && (await isAtWork(client, kind))) return false;
+  await client.query(
+    `INSERT INTO jobs (id, kind, asked, asked_by, state) VALUES ($1, $2, $3, $4, 'waiting')`,
+    [id, kind, JSON.stringify(asked), by],
+  );
+  await client.query(
+    `DELETE FROM jobs WHERE kind = $1 AND finished_at IS NOT NULL AND id NOT IN (
+       SELECT id FROM jobs WHERE kind = $1 ORDER BY created_at DESC LIMIT ${keptOfKind})`,
+    [kind],
+  );
+  await queueJob(client, id);
+  await tell(client, { kind: 'job', id });
+  return true;
 }
 
 async function queueJob(runner: Runner, id: string): Promise<void> {
