@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { printJson } from '../../model/jsonText';
+import { recogniseFile } from './index';
 import { jsonFile, type JsonSettings } from './jsonFile';
 import { jsonLinesFile } from './jsonLinesFile';
 import { at, rowsOf } from './testFile';
@@ -43,6 +44,12 @@ test('which list holds the records is found out', () => {
   expect(jsonFile.recognise(beginning('a,b\n1,2'))).toBeUndefined();
   expect(jsonLinesFile.recognise(beginning('{"a": 1}\n{"a": 2}\n'))).toEqual(lines);
   expect(jsonLinesFile.recognise(beginning(orders))).toBeUndefined();
+  // A file of one line may be either: what holds a list of objects is JSON.
+  expect(recogniseFile(beginning('{"made":"2026","parts":[{"number":1},{"number":2}]}'))).toEqual({
+    ...list,
+    list: 'parts',
+  });
+  expect(recogniseFile(beginning('{"number":1,"tags":["a"]}\n'))).toEqual(lines);
 });
 
 // RFC 6901, section 5: the example document and what its pointers evaluate to.

@@ -2,6 +2,7 @@ import Joi from 'joi';
 import { isJsonObject, type Json } from '../../model/json';
 import { parseJson, printJson } from '../../model/jsonText';
 import { beginningAsText, Decoding, encodingSchema, notInEncoding, type Encoding } from './text';
+import { jsonFile } from './jsonFile';
 import { pointerAddress, shownObject, withResult } from './jsonParts';
 import { excerpt, longestRecord, type FileFormat, type FileRow, type FormatSettings } from './format';
 
@@ -24,11 +25,13 @@ export const jsonLinesFile: FileFormat<JsonLinesSettings> = {
     encoding: encodingSchema.required(),
   }),
 
-  recognise({ bytes }) {
-    const { text, encoding } = beginningAsText(bytes);
-    const [first = ''] = text.trimStart().split(/\r?\n/);
-    if (!first.startsWith('{')) return undefined;
-    return 'value' in lineAsObject(first) ? { kind: 'json lines', encoding } : undefined;
+  recognise(beginning) {
+    const { text, encoding } = beginningAsText(beginning.bytes);
+    const [first = '', second = ''] = text.trimStart().split(/\r?\n/);
+    if (!first.startsWith('{') || !('value' in lineAsObject(first))) return undefined;
+    // One object alone may be a file of JSON, whose records stand within it.
+    const isAlone = second.trim() === '';
+    return isAlone && jsonFile.recognise(beginning) ? undefined : { kind: 'json lines', encoding };
   },
 
   async *read(bytes, { encoding }) {
