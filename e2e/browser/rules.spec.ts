@@ -127,6 +127,21 @@ test('a rule is published twice with notes, compared field by field, and goes ba
   await expect(page.getByText('is removed.')).toBeVisible();
 });
 
+test('the row under the pointer stays that of its rule while the list is narrowed', async ({ page }) => {
+  await findRule(page, 'voyage');
+  const names = await page.getByRole('list', { name: 'Rules' }).getByRole('link').allTextContents();
+  const last = names.at(-1) ?? '';
+  const row = await page
+    .getByRole('list', { name: 'Rules' })
+    .getByRole('link', { name: last, exact: true })
+    .elementHandle();
+  expect(names.length).toBeGreaterThan(1);
+  await page.getByLabel('Search the rules').fill(last);
+  await expect(page.getByRole('list', { name: 'Rules' }).getByRole('link')).toHaveCount(1);
+  expect(await row?.textContent()).toBe(last);
+  expect(await row?.evaluate((element) => element.isConnected)).toBe(true);
+});
+
 test('a new rule that says nothing yet is kept nowhere', async ({ page }) => {
   await page.goto(`${stack().url}/rules/new`);
   await expect(page.getByLabel('Name of the rule')).toHaveValue('New rule');

@@ -86,6 +86,7 @@ export function RowsPane({ view, params, put }: RowsPaneProps) {
         )}
         <VirtualRows<ArrivalRow>
           items={all}
+          keyOf={({ at }) => at}
           rowHeight={differencesHeight}
           label="Rows of the file"
           more={rows.hasNextPage && !rows.isFetchingNextPage ? () => void rows.fetchNextPage() : undefined}

@@ -121,6 +121,7 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
         <VirtualRows
           label="Samples"
           items={rows}
+          keyOf={keyOfRow}
           rowHeight={heightOf}
           inSight={inSight}
           row={(row) =>
@@ -148,6 +149,9 @@ export function SampleList({ samples, chosen, results }: SampleListProps) {
     </nav>
   );
 }
+
+const keyOfRow = (row: SampleListRow) =>
+  row.kind === 'rule' ? `rule ${row.id}` : `sample ${row.sample.id} under ${row.under ?? 'none'}`;
 
 function Tally({ results }: { readonly results: readonly SampleResult[] }) {
   const of = (verdict: SampleVerdict) => results.filter((result) => result.verdict === verdict).length;

@@ -3,7 +3,8 @@ import type { SampleResult } from './replay';
 
 /** A row of the list of samples: a sample, or a rule with those that it starts below. */
 export type SampleListRow =
-  | { readonly kind: 'sample'; readonly sample: Sample }
+  /** A sample, and the rule that it stands under: it may stand under several. */
+  | { readonly kind: 'sample'; readonly sample: Sample; readonly under?: string }
   | { readonly kind: 'rule'; readonly id: string; readonly name: string; readonly samples: number };
 
 /** The folder of samples that start no rule. */
@@ -34,6 +35,6 @@ export function rowsByRule(
     const head: SampleListRow = { kind: 'rule', id, name, samples: own.length };
     return folded.has(id)
       ? [head]
-      : [head, ...own.map((sample): SampleListRow => ({ kind: 'sample', sample }))];
+      : [head, ...own.map((sample): SampleListRow => ({ kind: 'sample', sample, under: id }))];
   });
 }

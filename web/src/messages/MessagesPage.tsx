@@ -69,6 +69,7 @@ export function MessagesPage() {
         {all.length > 0 && (
           <VirtualRows
             items={all}
+            keyOf={({ id }) => id}
             rowHeight={52}
             label="Messages"
             more={more}

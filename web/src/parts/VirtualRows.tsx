@@ -3,6 +3,8 @@ import { useEffect, useRef, type ReactNode } from 'react';
 
 interface VirtualRowsProps<T> {
   readonly items: readonly T[];
+  /** What tells an item from every other: a row stays that of its item when the list is narrowed while somebody presses it. */
+  readonly keyOf: (item: T) => string | number;
   /** In pixels; told item by item where they are of several kinds. */
   readonly rowHeight: number | ((item: T) => number);
   readonly label: string;
@@ -23,6 +25,7 @@ const usualPx = 58;
 /** A list that draws only the rows in sight, so that tens of thousands stay smooth. */
 export function VirtualRows<T>({
   items,
+  keyOf,
   rowHeight,
   label,
   row,
@@ -59,7 +62,12 @@ export function VirtualRows<T>({
         {shown.map(({ index, start, size }) => {
           const item = items[index];
           return item === undefined ? null : (
-            <div key={index} role="listitem" className="row-in-sight" style={{ top: start, height: size }}>
+            <div
+              key={keyOf(item)}
+              role="listitem"
+              className="row-in-sight"
+              style={{ top: start, height: size }}
+            >
               {row(item)}
             </div>
           );

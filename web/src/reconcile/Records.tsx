@@ -28,6 +28,7 @@ export function Records({ records, marked, mark, more }: RecordsProps) {
       </div>
       <VirtualRows
         items={records}
+        keyOf={({ recordId }) => recordId}
         rowHeight={differencesHeight}
         label="Records that were looked at"
         more={more}

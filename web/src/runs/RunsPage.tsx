@@ -84,6 +84,7 @@ export function RunsPage() {
           <VirtualRows
             key={id === undefined ? 'wide' : 'narrow'}
             items={all}
+            keyOf={({ id }) => id}
             rowHeight={id === undefined ? 34 : 52}
             label="Runs"
             more={more}

@@ -153,7 +153,14 @@ function RecordList({ type, state, onState }: { readonly type: RecordType } & Om
           </span>
         ))}
       </div>
-      <VirtualRows items={all} rowHeight={32} label={type.plural} row={row} more={more} />
+      <VirtualRows
+        items={all}
+        keyOf={({ ref }) => ref.id}
+        rowHeight={32}
+        label={type.plural}
+        row={row}
+        more={more}
+      />
     </div>
   );
 }

@@ -23,6 +23,7 @@ export function ColumnRows({ uses, rows, choose }: ColumnRowsProps) {
       </div>
       <VirtualRows
         items={rows}
+        keyOf={({ row }) => `${row.source} ${row.target}`}
         rowHeight={46}
         onlyRead
         label="Results of the line"

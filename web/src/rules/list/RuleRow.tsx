@@ -27,10 +27,7 @@ interface RuleRowProps {
 export const RuleRow = memo(function RuleRow({ listed, systems, chosen, movable, deeds }: RuleRowProps) {
   const { rule, errors, warnings, last, failed, state } = listed;
   const { id, draft, published, changedAt, changedBy, folder } = rule;
-  // The row of another rule takes the place of this one when the list is narrowed.
-  const [renamed, setRenamed] = useState<string>();
-  const renaming = renamed === id;
-  const setRenaming = (begins: boolean) => setRenamed(begins ? id : undefined);
+  const [renaming, setRenaming] = useState(false);
   return (
     <div className="row rule-row">
       <Checkbox
@@ -65,7 +62,7 @@ export const RuleRow = memo(function RuleRow({ listed, systems, chosen, movable,
           <RuleSentence body={draft} systems={systems} />
         </div>
       </div>
-      <Place key={id} listed={listed} movable={movable && deeds.mayPublish} deeds={deeds} />
+      <Place listed={listed} movable={movable && deeds.mayPublish} deeds={deeds} />
       <div>
         {state === 'paused' ? (
           <Verdict tone="will">paused</Verdict>

@@ -14,7 +14,16 @@ import { Heads } from './Heads';
 import './list.css';
 import { RemovedLink, RemovedRules } from './RemovedRules';
 import { GroupChoice, RuleFilters } from './RuleFilters';
-import { fits, groupings, listedRules, listLines, sorted, sortings, type RuleFilter } from './ruleList';
+import {
+  fits,
+  groupings,
+  listedRules,
+  listLines,
+  sorted,
+  sortings,
+  type ListLine,
+  type RuleFilter,
+} from './ruleList';
 import { RuleRow } from './RuleRow';
 import { SpecificationMenu } from './SpecificationMenu';
 import { useRowDeeds } from './useRowDeeds';
@@ -118,6 +127,7 @@ function RuleList() {
           <Dragging place={rowDeeds.place} lines={lines}>
             <VirtualRows
               items={lines}
+              keyOf={keyOfLine}
               rowHeight={({ kind }) => heights[kind]}
               label="Rules"
               row={(line) =>
@@ -143,6 +153,9 @@ function RuleList() {
     </div>
   );
 }
+
+const keyOfLine = (line: ListLine) =>
+  line.kind === 'group' ? `group ${line.name}` : `rule ${line.listed.rule.id}`;
 
 function filterOf(params: URLSearchParams): RuleFilter {
   const value = (name: string) => params.get(name) ?? '';
