@@ -18,7 +18,23 @@ export async function build() {
   await bundleServer();
   await bundle('standins/src/main.ts', 'standins/dist/main.mjs');
   await buildWeb({ root: join(root, 'web'), configFile: join(root, 'web/vite.config.ts'), logLevel: 'warn' });
+  await bundlePage('web/src/formPage/showing.ts', 'web/dist/form.js');
   await writeFile(stamp, state);
+}
+
+/** Bundles the small script of a page that the server makes. */
+async function bundlePage(from, to) {
+  const { build: esbuild } = await import('esbuild');
+  await esbuild({
+    absWorkingDir: root,
+    entryPoints: [from],
+    outfile: to,
+    bundle: true,
+    minify: true,
+    target: 'es2022',
+    format: 'iife',
+    logLevel: 'warning',
+  });
 }
 
 /**

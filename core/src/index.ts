@@ -33,6 +33,30 @@ export type { Address, FileFormat, FileRow, ShownPart } from './formats/files/fo
 export { isWorkbook, NotUnpacked, unpacked } from './formats/files/unpacked';
 export type { ResultRow } from './formats/files/result';
 export { rowWriters } from './formats/written';
+export {
+  answerOf,
+  answerStandings,
+  askable,
+  compileForm,
+  formFindings,
+  formPage,
+  formSchema,
+  leadsFurther,
+  pageNames,
+  proposeForm,
+  sayingPage,
+  thanksPage,
+  type Answered,
+  type AnswerProblem,
+  type AnswerStanding,
+  type CompiledForm,
+  type Form,
+  type FormFinding,
+  type FormItem,
+  type FormNote,
+  type FormPage,
+  type FormQuestion,
+} from './form';
 export { specificationOf, type Specification, type SpecifiedFrom } from './specification/specification';
 export { specificationHtml, type MadeWhere } from './specification/html';
 export { specificationSheets } from './specification/sheets';
@@ -216,6 +240,7 @@ export * from './contract/messages';
 export * from './contract/jobs';
 export * from './contract/reconciles';
 export * from './contract/arrivals';
+export * from './contract/forms';
 export * from './contract/undo';
 export * from './contract/failures';
 export * from './contract/pauses';

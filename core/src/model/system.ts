@@ -101,6 +101,15 @@ export const fieldSchema: Joi.ObjectSchema<Field> = Joi.object<Field>({
   })
   .id('field');
 
+export const recordTypeSchema: Joi.ObjectSchema<RecordType> = Joi.object<RecordType>({
+  name: apiName.required(),
+  label: Joi.string().required(),
+  plural: Joi.string().required(),
+  idField: apiName.required(),
+  nameField: apiName.required(),
+  fields: Joi.array().items(fieldSchema).required(),
+});
+
 export const systemSchema: Joi.ObjectSchema<System> = Joi.object<System>({
   key: Joi.string()
     .pattern(/^[a-z][a-z0-9-]*$/)
@@ -109,18 +118,7 @@ export const systemSchema: Joi.ObjectSchema<System> = Joi.object<System>({
   tag: Joi.string().length(2).uppercase().required(),
   name: Joi.string().max(80).required(),
   hue: Joi.number().integer().min(0).max(359).required(),
-  recordTypes: Joi.array()
-    .items(
-      Joi.object<RecordType>({
-        name: apiName.required(),
-        label: Joi.string().required(),
-        plural: Joi.string().required(),
-        idField: apiName.required(),
-        nameField: apiName.required(),
-        fields: Joi.array().items(fieldSchema).required(),
-      }),
-    )
-    .required(),
+  recordTypes: Joi.array().items(recordTypeSchema).required(),
 });
 
 /** A record type that a reference may point to, with the system that has it. */

@@ -1,3 +1,4 @@
+import { htmlText as text } from '../formats/htmlText';
 import {
   digest,
   type Specification,
@@ -12,9 +13,6 @@ export interface MadeWhere {
   /** ISO 8601. */
   readonly at: string;
 }
-
-const escapes: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
-const text = (value: string) => value.replaceAll(/[&<>"]/g, (character) => escapes[character] ?? character);
 
 const style = `
 :root { color-scheme: light dark; --ground: #f7f2ea; --ink: #22252a; --dim: #5d5f63; --line: #ddd3c3; --settled: #0f6570; }

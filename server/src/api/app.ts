@@ -14,6 +14,7 @@ import { audited } from './audited';
 import { costly } from './costly';
 import { healthRoutes } from './health';
 import { metricsRoute } from './metrics';
+import { failureAsPage, formPages } from './formPages';
 import { intakeRoutes } from './hooks';
 import type { AppParts } from './route';
 import { routes } from './routes';
@@ -57,6 +58,11 @@ export function createApp(parts: AppParts): Express {
   if (config.metricsToken !== undefined) app.get('/metrics', metricsRoute(pool, config.metricsToken));
   app.use('/api', api(parts));
 
+  app.use(
+    '/forms',
+    formPages(parts),
+    answerProblems((error) => log.error(error), failureAsPage),
+  );
   if (existsSync(config.webFolder)) servePages(app, config.webFolder);
   app.use(nothingHere);
   app.use(answerProblems((error) => log.error(error)));
@@ -79,7 +85,11 @@ function api(parts: AppParts): Router {
   router.use('/session', ...json, sessionRoutes(parts.pool, parts.seal));
   const byPerson = (request: Request) => request.person?.name ?? addressOf(request);
   router.use(atMostInMinute(parts.config.mostInMinute.all, byPerson));
-  const fewer = atMostInMinuteOfAll(parts.pool, parts.config.mostInMinute.costly, byPerson);
+  const fewer = atMostInMinuteOfAll(parts.pool, {
+    name: 'costly',
+    most: parts.config.mostInMinute.costly,
+    keyOf: byPerson,
+  });
   // Whoever is not let do something is written down, and answered as anybody.
   const rightTo = (address: string, right: Right): RequestHandler => {
     const require = requireRight(right);
@@ -110,7 +120,7 @@ function servePages(app: Express, folder: string): void {
   // What is not there is told by us: the answer of the file system would name our folders.
   app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y' }), nothingHere);
   app.use(express.static(folder, { index: false, dotfiles: 'ignore' }));
-  app.get(/^\/(?!api\/|hooks\/)/, (_request, response) => {
+  app.get(/^\/(?!api\/|hooks\/|forms\/)/, (_request, response) => {
     response.set('cache-control', 'no-cache').sendFile('index.html', { root: folder });
   });
 }

@@ -1,5 +1,6 @@
 import type { Request } from 'express';
 import { readArrival } from '../arrivals/repository';
+import { formViews } from '../forms/types';
 import { listImports } from '../carrying/imports';
 import { readDraft } from '../drafts/repository';
 import { readPeople } from '../people/people';
@@ -185,9 +186,27 @@ const arrival: Thing = {
     );
   },
 };
+/** A record type that comes in, with its page. What was answered is personal, and stands with the answers. */
+const form: Thing = {
+  kind: 'form',
+  param: 'recordType',
+  async read({ registry }, key) {
+    const found = formViews(await registry.get()).find(({ type }) => type.name === key);
+    return found && { type: found.type, form: found.form };
+  },
+};
+const forms: Thing = { kind: 'forms', param: 'system' };
+const answer: Thing = { kind: 'answer', param: 'id' };
 /** Returns what a file that is sent is called. */
 const nameAsked = ({ query }: Request) =>
   typeof query['name'] === 'string' ? query['name'].slice(0, 200) : undefined;
+/** Returns the name of the record type that a body holds. */
+const typeNamed = ({ body }: Request) => {
+  const { type } = (typeof body === 'object' && body !== null ? body : {}) as {
+    readonly type?: { readonly name?: unknown };
+  };
+  return typeof type?.name === 'string' ? type.name.slice(0, 120) : undefined;
+};
 const whichRow = ({ params }: Request) =>
   typeof params['at'] === 'string' ? `row ${params['at']}` : undefined;
 
@@ -298,6 +317,12 @@ export const audited: ReadonlyMap<string, Audited> = new Map<string, Audited>([
   ['post /arrivals/:id/looks', { what: 'had a file looked at', thing: arrival }],
   ['patch /arrivals/:id/rows/:at', { what: 'mended a row of a file', thing: arrival, said: whichRow }],
   ['post /arrivals/:id/applying', { what: 'had rows of a file applied', thing: arrival }],
+  ['post /forms/:system', { what: 'made a record type that comes in', thing: forms, said: typeNamed }],
+  ['put /forms/:system/:recordType', { what: 'changed a form', thing: form }],
+  ['delete /forms/:system/:recordType', { what: 'took out a record type that comes in', thing: form }],
+  ['post /forms/:system/:recordType/answers', { what: 'sent in an answer', thing: form }],
+  ['post /forms/:system/:recordType/again', { what: 'tried all refused answers again', thing: form }],
+  ['post /answers/:id/again', { what: 'tried an answer again', thing: answer }],
   ['post /people/invitations', { what: 'invited somebody', thing: invitation, said: saidIn('name') }],
   ['delete /people/invitations/:id', { what: 'withdrew an invitation', thing: invitation }],
   ['patch /people/:name', { what: 'changed a person', thing: person }],

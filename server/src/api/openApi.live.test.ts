@@ -161,9 +161,10 @@ test('what an address says it takes is what it takes: what must be there, and th
     }
   }
   expect(wrong).toEqual([]);
-  // These look first for what is named in their path, which is not there in this test.
+  // These look first for what is named in their path, which is not there in this test; an answer may have any names.
   expect([...lookedForBefore].sort()).toEqual([
     'patch /records/{system}/{recordType}/{id}',
+    'post /forms/{system}/{recordType}/answers',
     'post /reconciles/{id}/writes',
     'post /runs/{id}/again',
     'put /connections/drafts/{id}/secrets/{name}',

@@ -15,6 +15,12 @@ export function uuidOf(text: string, what: string): string {
   return text;
 }
 
+/** Returns the key of a system from an address. Throws a 404 when it can be none. */
+export function systemKey(text: string): string {
+  if (!/^[a-z][a-z0-9-]{0,39}$/.test(text)) throw notFound(`system ${text.slice(0, 80)}`);
+  return text;
+}
+
 /** How what is paused goes on: with what waited, unless it is to be dropped. */
 export const goingOnBody = Joi.object<{ drop: boolean }>({ drop: Joi.boolean().default(false) });
 

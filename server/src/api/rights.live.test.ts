@@ -81,7 +81,7 @@ test('every address of the router is in the list of routes, each of which names 
   const { stack } = (app as unknown as { router: Router & { stack: Layer[] } }).router;
   const named = new Set(routes.map(({ method, path }) => `${method} ${path}`));
   const others = addressesOf(stack).filter((address) => !named.has(address));
-  // Messages of systems are signed, signing in and one's own page want no right, and anybody may ask whether the server lives.
+  // Forms are answered by anybody, messages of systems are signed, signing in and one's own page want no right, and anybody may ask whether the server lives.
   expect(others.sort()).toEqual([
     'delete /',
     'delete /second-factor',
@@ -89,11 +89,14 @@ test('every address of the router is in the list of routes, each of which names 
     'delete /sessions/:id',
     'delete /tokens/:id',
     'get /',
+    'get /:address',
     'get /health,/health/ready',
     'get /health/live',
     'get /sessions',
     'get /tokens',
     'post /',
+    'post /:address',
+    'post /:address/shown',
     'post /:system',
     'post /code',
     'post /invitation',

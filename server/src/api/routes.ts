@@ -4,6 +4,7 @@ import { arrivalRoutes } from './arrivals';
 import { auditRoutes } from './audit';
 import { connectionRoutes } from './connections';
 import { failureRoutes } from './failures';
+import { formRoutes } from './forms';
 import { historyRoutes } from './history';
 import { importRoutes } from './imports';
 import { listRoutes } from './lists';
@@ -57,6 +58,7 @@ export const routes: readonly Route[] = [
   ...arrivalRoutes,
   ...arrivalLayoutRoutes,
   ...arrivalRowRoutes,
+  ...formRoutes,
   ...listRoutes,
   ...specificationRoutes,
   ...peopleRoutes,

@@ -31,8 +31,8 @@ export interface Config {
   readonly concurrency: number;
   readonly bodyLimit: number;
   readonly mostAttempts: number;
-  /** How many requests of one person are answered in a minute: of all, and of those that cost much. */
-  readonly mostInMinute: { readonly all: number; readonly costly: number };
+  /** How many requests of one person are answered in a minute: of all, and of those that cost much; and answers of forms of one address. */
+  readonly mostInMinute: { readonly all: number; readonly costly: number; readonly answers: number };
   /** Change events that one system may send in a second; those beyond are asked to come later. */
   readonly intakePerSecond: number;
   /** For how many days runs are kept; those that failed, longer. */
@@ -80,6 +80,7 @@ interface Settings {
   readonly BODY_LIMIT: number;
   readonly MOST_ATTEMPTS: number;
   readonly INTAKE_PER_SECOND: number;
+  readonly ANSWERS_PER_MINUTE: number;
   readonly REQUESTS_PER_MINUTE: number;
   readonly COSTLY_PER_MINUTE: number;
   readonly COMPUTE_THREADS: number;
@@ -151,6 +152,7 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
     .default(1024 * 1024),
   MOST_ATTEMPTS: Joi.number().integer().min(1).default(40),
   INTAKE_PER_SECOND: Joi.number().integer().min(1).default(2000),
+  ANSWERS_PER_MINUTE: Joi.number().integer().min(1).default(20),
   REQUESTS_PER_MINUTE: Joi.number().integer().min(1).default(6000),
   COSTLY_PER_MINUTE: Joi.number().integer().min(1).default(600),
   COMPUTE_THREADS: Joi.number().integer().min(1).max(64).default(2),
@@ -191,7 +193,11 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     concurrency: value.CONCURRENCY,
     bodyLimit: value.BODY_LIMIT,
     mostAttempts: value.MOST_ATTEMPTS,
-    mostInMinute: { all: value.REQUESTS_PER_MINUTE, costly: value.COSTLY_PER_MINUTE },
+    mostInMinute: {
+      all: value.REQUESTS_PER_MINUTE,
+      costly: value.COSTLY_PER_MINUTE,
+      answers: value.ANSWERS_PER_MINUTE,
+    },
     intakePerSecond: value.INTAKE_PER_SECOND,
     keeping: { days: value.KEEP_DAYS, failedDays: value.KEEP_FAILED_DAYS },
     logLevel: value.LOG_LEVEL,

@@ -4,6 +4,7 @@ import type {
   ApplyResult,
   CatalogueTable,
   EventKind,
+  Form,
   GuardedChange,
   JsonObject,
   Listening,
@@ -67,6 +68,8 @@ export interface Connector {
   readonly records: RecordStore | undefined;
   /** How its messages are read; undefined for a system that tells nothing by itself. */
   readonly told: Telling | undefined;
+  /** The pages on which records of its types are answered, by the name of the type; only of a system that only tells. */
+  readonly forms?: Readonly<Record<string, Form>>;
   /** Changes that it notes for us; undefined where it does not. */
   readonly noted?: NotedSource | undefined;
   /** How changes of a record type are learnt beside that. */

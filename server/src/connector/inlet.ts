@@ -1,11 +1,13 @@
 import Joi from 'joi';
-import { tellingSchema, WorkspaceError, type Telling } from '@vast-knot/core';
+import { formSchema, tellingSchema, WorkspaceError, type Form, type Telling } from '@vast-knot/core';
 import type { ConnectorKind } from './connector';
 
 /** A system that only tells: rows of files and answers of forms come through it, and it keeps no records to be read. */
-interface InletConnection {
+export interface InletConnection {
   readonly kind: 'inlet';
   readonly told: Telling;
+  /** The pages on which records of a type are answered, by the name of the type. */
+  readonly forms?: Readonly<Record<string, Form>>;
 }
 
 export const inletKind: ConnectorKind<InletConnection> = {
@@ -14,11 +16,13 @@ export const inletKind: ConnectorKind<InletConnection> = {
   schema: Joi.object<InletConnection>({
     kind: Joi.valid('inlet').required(),
     told: tellingSchema.required(),
+    forms: Joi.object().pattern(Joi.string().max(120), formSchema),
   }),
-  open: ({ told }) => ({
+  open: ({ told, forms = {} }) => ({
     address: '',
     records: undefined,
     told,
+    forms,
     describes: false,
     listeningOf: () => ({}),
     versionOf: () => undefined,

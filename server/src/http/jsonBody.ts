@@ -10,15 +10,19 @@ export function jsonBody(limit: string | number): readonly RequestHandler[] {
     (request, _response, next) => {
       const text: unknown = request.body;
       if (typeof text === 'string') request.body = text.trim() === '' ? undefined : parsedBody(text);
-      const unreadable = unreadableIn(request.body);
-      if (unreadable) {
-        const { at, because } = unreadable;
-        const detail = `${at === '' ? 'The body' : at} ${because}.`;
-        throw new HttpProblem(422, 'Not valid', detail, [{ at, message: because }]);
-      }
+      refuseUnreadable(request.body);
       next();
     },
   ];
+}
+
+/** Throws a 422 where something in a body cannot be kept. */
+export function refuseUnreadable(body: unknown): void {
+  const unreadable = unreadableIn(body);
+  if (!unreadable) return;
+  const { at, because } = unreadable;
+  const detail = `${at === '' ? 'The body' : at} ${because}.`;
+  throw new HttpProblem(422, 'Not valid', detail, [{ at, message: because }]);
 }
 
 function parsedBody(text: string): unknown {

@@ -31,21 +31,25 @@ export function atMostInMinute(
   });
 }
 
+/** A limit that all processes count together. */
+interface SharedLimit {
+  /** What it is counted under: each name has numbers of its own. */
+  readonly name: string;
+  readonly most: number;
+  readonly keyOf: (request: Request) => string;
+}
+
 /**
  * The same, counted by all processes together in the database: for what costs more than a statement does. While the database is away nothing
  * is counted, and what is asked for is answered as it is without one.
  */
-export function atMostInMinuteOfAll(
-  pool: Pool,
-  most: number,
-  keyOf: (request: Request) => string,
-): RequestHandler {
+export function atMostInMinuteOfAll(pool: Pool, { name, most, keyOf }: SharedLimit): RequestHandler {
   const limit = new RateLimiterPostgres({
     storeClient: pool,
     storeType: 'pool',
     tableName: 'attempts',
     tableCreated: true,
-    keyPrefix: 'costly',
+    keyPrefix: name,
     points: most,
     duration: 60,
   });

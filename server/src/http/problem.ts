@@ -62,8 +62,11 @@ export const nothingHere: RequestHandler = (request) => {
   throw new HttpProblem(404, 'Not found', `There is nothing at ${request.path}.`);
 };
 
-/** Answers every failure as a problem; only what is nobody's mistake but ours is logged. */
-export function answerProblems(log: (error: unknown) => void): ErrorRequestHandler {
+/** Answers every failure as a problem, or as a page where people read it; only what is nobody's mistake but ours is logged. */
+export function answerProblems(
+  log: (error: unknown) => void,
+  asPage?: (problem: HttpProblem) => string,
+): ErrorRequestHandler {
   // Express knows an error handler by its four parameters.
   return (error: unknown, _request, response, next) => {
     if (response.headersSent) {
@@ -73,7 +76,9 @@ export function answerProblems(log: (error: unknown) => void): ErrorRequestHandl
     const problem = toProblem(error);
     if (problem.status >= 500 && !(error instanceof HttpProblem)) log(error);
     if (problem instanceof TryLater) response.set('retry-after', String(problem.seconds));
-    response.status(problem.status).type('application/problem+json').json(problem.view());
+    response.status(problem.status);
+    if (asPage) response.type('html').send(asPage(problem));
+    else response.type('application/problem+json').json(problem.view());
   };
 }
 

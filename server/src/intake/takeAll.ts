@@ -1,6 +1,6 @@
 import { refKey, tellsOfChange, type ChangeEvent, type Notice } from '@vast-knot/core';
 import { telling } from '../db/notices';
-import { inTransaction, together, type Pool, type Runner } from '../db/pool';
+import { inTransaction, together, type Client, type Pool, type Runner } from '../db/pool';
 import type { Registry } from '../registry/registry';
 import { deriveAgainst, type DerivedEvent } from '../images/derive';
 import { keepingImages, readImages, type KnownImage } from '../images/images';
@@ -43,32 +43,39 @@ export async function takeAll(
   events: readonly ReceivedEvent[],
 ): Promise<readonly Taken[]> {
   if (events.length === 0) return [];
-  return inTransaction(pool, async (client) => {
-    // In one order everywhere, so that two transactions never wait for each other.
-    const systems = [...new Set(events.map(({ ref }) => ref.system))].sort();
-    for (const system of systems)
-      await client.query('SELECT pg_advisory_xact_lock($1, hashtext($2))', [intakeLock, system]);
-    const { fresh, waiting } = await lookUp(client, events);
-    const { derived, images } = await deriveAll(client, registry, fresh, waiting);
-    const ids = await insertEvents(client, fresh, {
-      ended: (event) => derived.get(event)?.ended,
-      nameOf: (event) => nameOf(registry, event),
-    });
-    const begun = [...derived].flatMap(([event, { derived: told, ended }]) => {
-      const id = ids.get(event);
-      return id === undefined ? [] : [{ id, event: told, ended }];
-    });
-    const open = fresh.filter((event) => !derived.get(event)?.ended);
-    await together(
-      client,
-      keepingImages(images),
-      beginningRuns(begun),
-      queueingRecords(open.map(({ ref }) => ref)),
-      telling(noticesOf(fresh, ids, derived)),
-    );
-    return events.map((event) => {
-      return { id: ids.get(event), own: derived.get(event)?.ended?.result === 'own write' };
-    });
+  return inTransaction(pool, (client) => takeIn(client, registry, events));
+}
+
+/** The same within a transaction, beside what else has to be kept with the events. */
+export async function takeIn(
+  client: Client,
+  registry: Registry,
+  events: readonly ReceivedEvent[],
+): Promise<readonly Taken[]> {
+  // In one order everywhere, so that two transactions never wait for each other.
+  const systems = [...new Set(events.map(({ ref }) => ref.system))].sort();
+  for (const system of systems)
+    await client.query('SELECT pg_advisory_xact_lock($1, hashtext($2))', [intakeLock, system]);
+  const { fresh, waiting } = await lookUp(client, events);
+  const { derived, images } = await deriveAll(client, registry, fresh, waiting);
+  const ids = await insertEvents(client, fresh, {
+    ended: (event) => derived.get(event)?.ended,
+    nameOf: (event) => nameOf(registry, event),
+  });
+  const begun = [...derived].flatMap(([event, { derived: told, ended }]) => {
+    const id = ids.get(event);
+    return id === undefined ? [] : [{ id, event: told, ended }];
+  });
+  const open = fresh.filter((event) => !derived.get(event)?.ended);
+  await together(
+    client,
+    keepingImages(images),
+    beginningRuns(begun),
+    queueingRecords(open.map(({ ref }) => ref)),
+    telling(noticesOf(fresh, ids, derived)),
+  );
+  return events.map((event) => {
+    return { id: ids.get(event), own: derived.get(event)?.ended?.result === 'own write' };
   });
 }
 

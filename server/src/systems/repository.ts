@@ -1,6 +1,6 @@
 import type { System } from '@vast-knot/core';
 import { connectionFrom, type Connection } from '../connector/connection';
-import type { Runner } from '../db/pool';
+import type { Client, Runner } from '../db/pool';
 import type { Seal } from '../db/seal';
 import { parsed } from '../http/problem';
 
@@ -96,6 +96,13 @@ export async function changeSystem(
     JSON.stringify(definition),
     JSON.stringify(connection),
   ]);
+}
+
+/** Returns a system as it is kept, which nobody else changes until the end of the transaction; undefined where there is none. */
+export async function lockSystem(client: Client, seal: Seal, key: string): Promise<KeptSystem | undefined> {
+  await client.query('SELECT 1 FROM systems WHERE key = $1 FOR UPDATE', [key]);
+  const [kept] = await readSystems(client, seal, [key]);
+  return kept;
 }
 
 /** Pauses a system, or lets it go on. Returns whether it was paused before; undefined where there is no such system. */

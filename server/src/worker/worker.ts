@@ -22,6 +22,7 @@ import { driftTick } from '../reconcile/drift';
 import { applyFileKind } from '../arrivals/apply';
 import { lookAtFileKind } from '../arrivals/look';
 import { clearArrivals } from '../arrivals/repository';
+import { clearAnswers } from '../forms/answers';
 import { lookKind } from '../reconcile/look';
 import { writeKind } from '../reconcile/write';
 import { undoManyKind } from '../undo/undoMany';
@@ -248,6 +249,7 @@ export class Worker {
         clear_old: async () => {
           await clearExchanges(pool);
           await clearArrivals(pool);
+          await clearAnswers(pool);
           await clearDrafts(pool);
           await forgetPresence(pool);
           await inTransaction(pool, foldGone);
