@@ -14,6 +14,11 @@ export interface FormView {
   readonly form: Form | null;
 }
 
+/** The same with how many of its answers stand how. */
+export interface FormSummary extends FormView {
+  readonly counts: Readonly<Record<AnswerStanding, number>>;
+}
+
 /** What a form and its record type are to be; `seen` is how they were when it was begun to change them. */
 export interface FormChange {
   readonly type: RecordType;

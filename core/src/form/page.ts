@@ -30,6 +30,8 @@ export interface FormPage {
   readonly problems: readonly AnswerProblem[];
   /** Sent with the answers, to tell one page from another. */
   readonly pass: string;
+  /** It is only tried: it has no script. */
+  readonly isTrial?: boolean;
 }
 
 /** Up to so many choices stand below one another; more are in a list that opens. */
@@ -38,7 +40,7 @@ const mostRadios = 8;
 const oneLine = 200;
 
 /** Returns the page on which people answer a form. It works without a script, and needs nothing from elsewhere. */
-export function formPage({ compiled, given, answered, problems, pass }: FormPage): string {
+export function formPage({ compiled, given, answered, problems, pass, isTrial = false }: FormPage): string {
   const { form, items } = compiled;
   const of = new Map(
     problems.flatMap((each) => (each.field === undefined ? [] : [[each.field, each.because]])),
@@ -60,7 +62,7 @@ ${problems.length > 0 ? summary(problems, items) : ''}
 ${body}
 <p><button type="submit">Send</button></p>
 </form>`,
-    '<script src="/form.js" defer></script>',
+    isTrial ? '' : '<script src="/form.js" defer></script>',
   );
 }
 

@@ -10,7 +10,7 @@ h2 { margin: 0 0 0.5rem; font-size: 1.1rem; }
 p { margin: 0 0 0.75rem; }
 [hidden] { display: none !important; }
 .item { margin: 1.75rem 0; padding: 0; border: 0; min-width: 0; }
-.item > label, legend { display: block; padding: 0; font-weight: 600; }
+.item > label:not(.choice), legend { display: block; padding: 0; font-weight: 600; }
 .optional { color: var(--dim); font-weight: 400; }
 .hint { margin: 0.15rem 0 0; color: var(--dim); font-size: 0.92rem; }
 .wrong { margin: 0.15rem 0 0; color: var(--wrong); font-weight: 600; }

@@ -5,9 +5,10 @@ import {
   recordTypeSchema,
   type AnswerFilter,
   type FormChange,
+  type FormSummary,
   type FormView,
 } from '@vast-knot/core';
-import { listAnswers, refusedAnswers, type FormNamed } from '../forms/answers';
+import { countAllAnswers, listAnswers, refusedAnswers, type FormNamed } from '../forms/answers';
 import { addFormType, changeFormType, removeFormType, type Changed } from '../forms/change';
 import { takeAgain, takeAnswer } from '../forms/take';
 import { formOf, formViews, closedBecause } from '../forms/types';
@@ -22,8 +23,14 @@ const [longestForm, longestAnswer] = ['2mb', '200kb'];
 /** Answers that are listed at a time, and refused ones that are tried again with one press. */
 const [pageSize, mostAgain] = [100, 500];
 
-const list: Handle<'/forms'> = async (_request, response, { registry }) => {
-  response.json(formViews(await registry.get()));
+const list: Handle<'/forms'> = async (_request, response, { registry, pool }) => {
+  const countsOf = await countAllAnswers(pool);
+  response.json(
+    formViews(await registry.get()).map((view): FormSummary => ({
+      ...view,
+      counts: countsOf({ system: view.system, recordType: view.type.name }),
+    })),
+  );
 };
 
 async function viewOf({ system, recordType }: FormNamed, { registry }: AppParts): Promise<FormView> {

@@ -118,13 +118,27 @@ export async function listAnswers(
 }
 
 async function countAnswers(runner: Runner, form: FormNamed): Promise<AnswerPage['counts']> {
-  const { from, values } = fitting(form, {});
-  const { rows } = await runner.query<{ standing: AnswerStanding; count: number }>(
-    `SELECT ${standing} AS standing, count(*)::float8 AS count FROM ${from} GROUP BY 1`,
-    values,
+  return (await countAllAnswers(runner, form))(form);
+}
+
+/** Returns what tells of each form, or of one alone, how many of its answers stand how. */
+export async function countAllAnswers(
+  runner: Runner,
+  only?: FormNamed,
+): Promise<(form: FormNamed) => AnswerPage['counts']> {
+  const { rows } = await runner.query<FormNamed & { standing: AnswerStanding; count: number }>(
+    `SELECT answer.system, answer.record_type AS "recordType", ${standing} AS standing, count(*)::float8 AS count
+     FROM form_answers AS answer ${withRun}
+     WHERE $1::text IS NULL OR (answer.system = $1 AND answer.record_type = $2) GROUP BY 1, 2, 3`,
+    [only?.system ?? null, only?.recordType ?? null],
   );
-  const of = new Map(rows.map((row) => [row.standing, row.count]));
-  return Object.fromEntries(answerStandings.map((each) => [each, of.get(each) ?? 0])) as AnswerPage['counts'];
+  return ({ system, recordType }) => {
+    const own = rows.filter((row) => row.system === system && row.recordType === recordType);
+    const of = new Map(own.map((row) => [row.standing, row.count]));
+    return Object.fromEntries(
+      answerStandings.map((each) => [each, of.get(each) ?? 0]),
+    ) as AnswerPage['counts'];
+  };
 }
 
 /** Returns the ids of answers of a form that cannot be taken as it was when they came, oldest first. */

@@ -87,6 +87,10 @@ export const keys = {
     ['jobs', 'reconciles', 'one', id, 'records', filter] as const,
   reconcileGroups: (id: string, filter: string) =>
     ['jobs', 'reconciles', 'one', id, 'groups', filter] as const,
+  forms: ['forms'] as const,
+  /** Among the runs, so that it is asked anew whenever one of them comes further. */
+  answers: (system: string, type: string, filter: string) =>
+    ['runs', 'list', 'answers', system, type, filter] as const,
   arrivals: ['jobs', 'arrivals'] as const,
   arrival: (id: string) => ['jobs', 'arrivals', id] as const,
   arrivalRows: (id: string, filter: string) => ['jobs', 'arrivals', id, 'rows', filter] as const,

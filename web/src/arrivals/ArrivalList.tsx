@@ -8,6 +8,7 @@ import { Empty, Failure, Loading } from '../parts/states';
 import { SystemTag } from '../parts/SystemTag';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
+import { ArrivalTabs } from './ArrivalTabs';
 import { GiveFile } from './GiveFile';
 import { rowWords } from './standingWords';
 import { useArrivals } from './useArrival';
@@ -19,7 +20,10 @@ export function ArrivalList() {
   const all = arrivals.data?.pages.flat();
   return (
     <article className="page wide" aria-label="Arrivals">
-      <h1>Arrivals</h1>
+      <div className="page-head">
+        <h1>Arrivals</h1>
+        <ArrivalTabs />
+      </div>
       <p className="dim">
         A file is kept as it came. See what it holds, say what fills which field, and look at what each of its
         rows would do. Nothing is written before you apply it.

@@ -2,10 +2,11 @@ import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { jsonDifferences, type TableDefinition, type TableView } from '@vast-knot/core';
+import type { TableDefinition, TableView } from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keys, tablePath } from '../api/queries';
 import { useMay } from '../frame/useMay';
+import { TheirJson } from '../parts/TheirJson';
 import { DefinitionForm } from './DefinitionForm';
 
 /** The columns and the manner of a table, and its removal. */
@@ -40,9 +41,10 @@ export function SettingsTab({ table }: { readonly table: TableView }) {
   return (
     <div className="page under-tabs">
       {theirs && (
-        <TheirSettings
-          mine={begun}
-          theirs={table}
+        <TheirJson
+          what="these settings"
+          mine={byColumn(begun)}
+          theirs={byColumn(table)}
           take={() => setBegun(table)}
           keep={() => setBegun({ ...begun, revision: table.revision })}
         />
@@ -71,50 +73,6 @@ export function SettingsTab({ table }: { readonly table: TableView }) {
           )}
         </p>
       )}
-    </div>
-  );
-}
-
-/** Somebody else changed the settings while they were edited here: what is other, and a choice. */
-function TheirSettings({
-  mine,
-  theirs,
-  take,
-  keep,
-}: {
-  readonly mine: TableView;
-  readonly theirs: TableView;
-  readonly take: () => void;
-  readonly keep: () => void;
-}) {
-  const { changes } = jsonDifferences(byColumn(mine), byColumn(theirs));
-  return (
-    <div className="note wrong" role="alert">
-      <p className="flush">Somebody else changed these settings meanwhile. What you typed is still below.</p>
-      <table className="theirs">
-        <thead>
-          <tr>
-            <th scope="col">What</th>
-            <th scope="col">As you began</th>
-            <th scope="col">As they are now</th>
-          </tr>
-        </thead>
-        <tbody>
-          {changes.map(({ at, before, after }) => (
-            <tr key={at}>
-              <th scope="row">{at.slice(1).replaceAll('/', ', ')}</th>
-              <td>{before ?? 'nothing'}</td>
-              <td>{after ?? 'nothing'}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      <Button variant="default" onClick={take}>
-        Take what is there now
-      </Button>{' '}
-      <Button variant="subtle" onClick={keep}>
-        Keep what I typed, and save it over that
-      </Button>
     </div>
   );
 }

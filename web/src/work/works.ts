@@ -1,5 +1,6 @@
 import { columnOf } from '../rules/column/columnOf';
 import { findingsOf } from '../rules/findings/findingsOf';
+import { findingsOfType } from '../forms/findingsOfType';
 import { suggestionsFor } from '../rules/ledger/suggestionsFor';
 import { compareAll, replay, replayAll, verdictChanges } from '../bench/replay';
 
@@ -10,6 +11,7 @@ export const works = {
   compareAll,
   verdictChanges,
   findings: findingsOf,
+  findingsOfType,
   suggestions: suggestionsFor,
   column: columnOf,
 } as const;

@@ -9,7 +9,7 @@ import { Compartment, EditorState } from '@codemirror/state';
 import { EditorView, keymap, placeholder as placeholderText } from '@codemirror/view';
 import { useEffect, useRef } from 'react';
 import { flushSync } from 'react-dom';
-import type { Field, Scope } from '@vast-knot/core';
+import type { Field, Right, Scope } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
 import { formulaLanguage, fromOutside, type AboutValue } from './formulaLanguage';
 
@@ -33,6 +33,8 @@ interface FormulaEditorProps extends EditorKeys {
   readonly label: string;
   readonly placeholder?: string;
   readonly scope: Scope | undefined;
+  /** The right that editing wants. */
+  readonly right?: Right;
   /** The field whose value the formula makes. */
   readonly gives?: Field;
   readonly about?: (path: readonly string[]) => AboutValue | undefined;
@@ -47,8 +49,8 @@ interface FormulaEditorProps extends EditorKeys {
 
 /** A formula as text: with completion, help for the function at the cursor, and its mistakes underlined. */
 export function FormulaEditor(props: FormulaEditorProps) {
-  const { value, label, placeholder = '', mistakes, describedBy, autoFocus } = props;
-  const mayChange = useMay('rules.edit');
+  const { value, label, placeholder = '', mistakes, describedBy, autoFocus, right = 'rules.edit' } = props;
+  const mayChange = useMay(right);
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(null);
   const latest = useRef(props);

@@ -1,5 +1,6 @@
 import { Button, Checkbox, Select, Textarea, TextInput } from '@mantine/core';
-import { fieldTypes, type Field, type FieldOption, type FieldType, type Trigger } from '@vast-knot/core';
+import { fieldTypes, type Field, type FieldType, type Trigger } from '@vast-knot/core';
+import { optionLines, optionsIn } from '../../parts/optionLines';
 import { Phrase } from '../../parts/Phrase';
 
 const askable = fieldTypes.filter((type) => !['reference', 'object'].includes(type));
@@ -50,7 +51,7 @@ export function Inputs({
                 description="One to a line: the value, or value = what people read"
                 autosize
                 minRows={2}
-                defaultValue={(input.options ?? []).map(lineOf).join('\n')}
+                defaultValue={optionLines(input.options ?? [])}
                 onBlur={({ currentTarget: { value } }) => put(at, { options: optionsIn(value) })}
               />
             )}
@@ -95,15 +96,4 @@ function hasOptions(type: FieldType): boolean {
 
 function retyped({ options, ...input }: Field, type: FieldType): Field {
   return { ...input, type, ...(hasOptions(type) && { options: options ?? [] }) };
-}
-
-function lineOf({ value, label }: FieldOption): string {
-  return value === label ? value : `${value} = ${label}`;
-}
-
-function optionsIn(text: string): readonly FieldOption[] {
-  return text.split('\n').flatMap((line) => {
-    const [value = '', label] = line.split('=', 2).map((part) => part.trim());
-    return value === '' ? [] : [{ value, label: label === undefined || label === '' ? value : label }];
-  });
 }
