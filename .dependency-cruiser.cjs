@@ -92,6 +92,7 @@ module.exports = {
       'reconcile',
       'arrivals',
       'forms',
+      'fileSources',
       'undo',
       'telling',
       'worker',

@@ -34,6 +34,14 @@ export { isWorkbook, NotUnpacked, unpacked } from './formats/files/unpacked';
 export type { ResultRow } from './formats/files/result';
 export { rowWriters } from './formats/written';
 export {
+  fileNamed,
+  fileSourceSchema,
+  lastDue,
+  missingSince,
+  type FileOrigin,
+  type FileSource,
+} from './arrival/source';
+export {
   answerOf,
   answerStandings,
   askable,

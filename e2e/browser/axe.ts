@@ -12,7 +12,7 @@ export async function findingsIn(page: Page, where: string): Promise<string[]> {
 
 /** Takes a page out that is only tried beside its sheet: without scripts axe-core cannot look into it, and as it is given it is looked at by itself. */
 export async function withoutTried(page: Page): Promise<void> {
-  await page.evaluate(() => document.querySelectorAll('iframe[sandbox]').forEach((frame) => frame.remove()));
+  await page.locator('iframe[sandbox]').evaluateAll((frames) => frames.forEach((frame) => frame.remove()));
 }
 
 /** Returns what axe-core found, as sentences. */

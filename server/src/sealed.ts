@@ -2,6 +2,7 @@ import { inTransaction, type Client, type Pool, type Runner } from './db/pool';
 import type { Seal } from './db/seal';
 import { ofDraft } from './drafts/repository';
 import { ofEndpoint } from './endpoints/repository';
+import { ofFileSource } from './fileSources/repository';
 import { ofPerson } from './people/people';
 import { ofMasking } from './samples/maskKey';
 import { ofSystem } from './systems/repository';
@@ -35,6 +36,11 @@ const all: readonly Sealed[] = [
     select: `SELECT key, 'former' AS name, former AS bytes FROM endpoints WHERE former IS NOT NULL`,
     update: `UPDATE endpoints SET former = $3 WHERE key = $1 AND $2 = 'former'`,
     about: ofEndpoint,
+  },
+  {
+    select: `SELECT id::text AS key, '' AS name, sealed AS bytes FROM file_sources WHERE sealed IS NOT NULL`,
+    update: `UPDATE file_sources SET sealed = $3 WHERE id = $1::uuid AND $2 = ''`,
+    about: (key) => ofFileSource(key),
   },
   {
     select: `SELECT name AS key, '' AS name, code_secret AS bytes FROM people WHERE code_secret IS NOT NULL`,

@@ -2,6 +2,7 @@
 import type { FileHead } from '../arrival/head';
 import type { Layout } from '../arrival/layout';
 import type { LineProblem } from '../arrival/lay';
+import type { FileSource } from '../arrival/source';
 import type { RowStanding } from '../arrival/standing';
 import type { Report } from '../engine/report';
 import type { JsonObject } from '../model/json';
@@ -9,8 +10,36 @@ import type { ExistingDifference } from '../reconcile/judge';
 import type { JobView } from './jobs';
 import type { InboxState, RunResult } from './runs';
 
-/** How a file came: dropped on the page, or sent to its address with a token. */
-export type ArrivalWay = 'page' | 'address';
+/** How a file came: dropped on the page, sent to its address with a token, fetched from an address, or found in a folder. */
+export type ArrivalWay = 'page' | 'address' | 'fetched' | 'folder';
+
+/** Where files come from, and how the last look went. */
+export interface FileSourceView extends FileSource {
+  readonly id: string;
+  readonly revision: number;
+  /** Whether its header has a secret to carry. */
+  readonly hasSecret: boolean;
+  readonly changedBy: string;
+  /** ISO 8601; null before the first look. */
+  readonly lookedAt: string | null;
+  /** Why the last look found nothing; null where it went well. */
+  readonly problem: string | null;
+  /** Since when a file is missing that was expected; null where none is. */
+  readonly missingSince: string | null;
+  /** The last file that came from it. */
+  readonly last: { readonly id: string; readonly name: string; readonly cameAt: string } | null;
+}
+
+/** What is kept of a source: a secret that is not said stays as it is. */
+export interface FileSourceChange extends FileSource {
+  readonly secret?: string;
+}
+
+/** The sources, and the folders that the server may watch. */
+export interface FileSourceList {
+  readonly sources: readonly FileSourceView[];
+  readonly folders: readonly string[];
+}
 
 /** A file that came, as a list shows it. */
 export interface ArrivalSummary {

@@ -1,7 +1,7 @@
 /** Between server and web: who is told when something needs a person. Types only. */
 
 /** What people are told of. */
-export type AlertKind = 'failure' | 'away' | 'given up' | 'drift';
+export type AlertKind = 'failure' | 'away' | 'given up' | 'drift' | 'missing file';
 
 /** By which way they are told. */
 export type TellingWay = 'address' | 'mail';

@@ -34,6 +34,8 @@ export interface TodayView {
     readonly givenUp: number;
     /** Tables in which values were missing when they were looked at last. */
     readonly gaps: readonly TableGap[];
+    /** Where files come from of which one has not come by when it was expected. */
+    readonly missingFiles: readonly { readonly id: string; readonly name: string; readonly since: string }[];
     /** Drafts that nobody touched for a week, and that are not what runs. */
     readonly oldDrafts: readonly { readonly id: string; readonly name: string; readonly changedAt: string }[];
     /** Looks at what exists in which something would change that was not written. */

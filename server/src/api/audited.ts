@@ -1,5 +1,6 @@
 import type { Request } from 'express';
 import { readArrival } from '../arrivals/repository';
+import { readSource } from '../fileSources/repository';
 import { formViews } from '../forms/types';
 import { listImports } from '../carrying/imports';
 import { readDraft } from '../drafts/repository';
@@ -197,6 +198,16 @@ const form: Thing = {
 };
 const forms: Thing = { kind: 'forms', param: 'system' };
 const answer: Thing = { kind: 'answer', param: 'id' };
+const fileSource: Thing = {
+  kind: 'source of files',
+  param: 'id',
+  async read({ pool }, key) {
+    const found = isUuid(key) ? await readSource(pool, key) : undefined;
+    if (!found) return undefined;
+    const { name, origin, system, recordType, apply, expected, hasSecret } = found;
+    return { name, origin, system, recordType, apply, expected, hasSecret };
+  },
+};
 /** Returns what a file that is sent is called. */
 const nameAsked = ({ query }: Request) =>
   typeof query['name'] === 'string' ? query['name'].slice(0, 200) : undefined;
@@ -323,6 +334,13 @@ export const audited: ReadonlyMap<string, Audited> = new Map<string, Audited>([
   ['post /forms/:system/:recordType/answers', { what: 'sent in an answer', thing: form }],
   ['post /forms/:system/:recordType/again', { what: 'tried all refused answers again', thing: form }],
   ['post /answers/:id/again', { what: 'tried an answer again', thing: answer }],
+  [
+    'post /file-sources',
+    { what: 'said where files come from', thing: { kind: 'sources of files' }, said: saidIn('name') },
+  ],
+  ['put /file-sources/:id', { what: 'changed where files come from', thing: fileSource }],
+  ['delete /file-sources/:id', { what: 'took out where files come from', thing: fileSource }],
+  ['post /file-sources/:id/look', { what: 'had it looked for files', thing: fileSource }],
   ['post /people/invitations', { what: 'invited somebody', thing: invitation, said: saidIn('name') }],
   ['delete /people/invitations/:id', { what: 'withdrew an invitation', thing: invitation }],
   ['patch /people/:name', { what: 'changed a person', thing: person }],

@@ -32,6 +32,7 @@ export const costly: ReadonlySet<string> = new Set([
   'post /tables/:name/csv',
   'post /inlets/:system/:recordType/rows',
   'post /arrivals',
+  'post /file-sources/:id/look',
   'post /arrivals/:id/head',
   'post /arrivals/:id/looks',
   'put /arrivals/:id/layout',

@@ -4,6 +4,7 @@ import { arrivalRoutes } from './arrivals';
 import { auditRoutes } from './audit';
 import { connectionRoutes } from './connections';
 import { failureRoutes } from './failures';
+import { fileSourceRoutes } from './fileSources';
 import { formRoutes } from './forms';
 import { historyRoutes } from './history';
 import { importRoutes } from './imports';
@@ -59,6 +60,7 @@ export const routes: readonly Route[] = [
   ...arrivalLayoutRoutes,
   ...arrivalRowRoutes,
   ...formRoutes,
+  ...fileSourceRoutes,
   ...listRoutes,
   ...specificationRoutes,
   ...peopleRoutes,

@@ -16,7 +16,7 @@ const body = Joi.object<TellingSettings>({
     .unique()
     .required(),
   kinds: Joi.array()
-    .items(Joi.valid('failure', 'away', 'given up', 'drift'))
+    .items(Joi.valid('failure', 'away', 'given up', 'drift', 'missing file'))
     .unique()
     .required(),
   quiet: Joi.object({ from: time, to: time, zone: Joi.string().max(60).required() })

@@ -4,6 +4,7 @@ import { lastId, readQueue } from '../inbox/inbox';
 import { countMessages } from '../messages/log';
 import { listReconciles, viewsOf } from '../reconcile/repository';
 import { listRules } from '../rules/repository';
+import { listSources } from '../fileSources/repository';
 import { failureGroups } from '../runs/failures';
 import { readHappened } from '../runs/happened';
 import { readGaps } from '../tables/gaps';
@@ -25,19 +26,31 @@ const today: Handle<'/today'> = async (_request, response, { pool }) => {
 async function readToday(pool: Pool): Promise<TodayView> {
   const rules = await listRules(pool);
   const names = new Map(rules.map(({ id, draft }) => [id, draft.name]));
-  const [{ groups }, health, givenUp, happened, outOfLine, paused, gaps, { waiting }, last, everything] =
-    await Promise.all([
-      failureGroups(pool, (id) => names.get(id)),
-      readHealth(pool),
-      countMessages(pool, 'given up'),
-      readHappened(pool, new Date(), shownRules),
-      readOutOfLine(pool),
-      listHeld(pool),
-      readGaps(pool),
-      readQueue(pool),
-      lastId(pool),
-      readPaused(pool),
-    ]);
+  const [
+    { groups },
+    health,
+    givenUp,
+    happened,
+    outOfLine,
+    paused,
+    gaps,
+    { waiting },
+    last,
+    everything,
+    sources,
+  ] = await Promise.all([
+    failureGroups(pool, (id) => names.get(id)),
+    readHealth(pool),
+    countMessages(pool, 'given up'),
+    readHappened(pool, new Date(), shownRules),
+    readOutOfLine(pool),
+    listHeld(pool),
+    readGaps(pool),
+    readQueue(pool),
+    lastId(pool),
+    readPaused(pool),
+    listSources(pool),
+  ]);
   const open = groups.filter(({ aside }) => aside === null);
   return {
     needs: {
@@ -53,6 +66,9 @@ async function readToday(pool: Pool): Promise<TodayView> {
           ),
       paused,
       gaps,
+      missingFiles: sources.flatMap(({ id, name, missingSince: since }) =>
+        since === null ? [] : [{ id, name, since }],
+      ),
       givenUp,
       oldDrafts: rules
         .filter(isOldDraft)

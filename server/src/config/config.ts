@@ -20,6 +20,8 @@ export interface Config {
   readonly demoFolder?: string;
   /** JSON: name to `{ password, role }`; people who are made at the start where they are not there yet. */
   readonly users: Readonly<Record<string, { password: string; role: string }>>;
+  /** JSON: name to the path of a folder that is watched for files, or that rules write files into. */
+  readonly folders: Readonly<Record<string, string>>;
   /** JSON: system key to `{ baseUrl, token, webhookSecret }`, which differ by environment; an inlet has the last alone. */
   readonly connections: Readonly<
     Record<string, { baseUrl?: string; user?: string; token?: string; webhookSecret?: string }>
@@ -80,6 +82,7 @@ interface Settings {
   readonly BODY_LIMIT: number;
   readonly MOST_ATTEMPTS: number;
   readonly INTAKE_PER_SECOND: number;
+  readonly FOLDERS: Config['folders'];
   readonly ANSWERS_PER_MINUTE: number;
   readonly REQUESTS_PER_MINUTE: number;
   readonly COSTLY_PER_MINUTE: number;
@@ -152,6 +155,9 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
     .default(1024 * 1024),
   MOST_ATTEMPTS: Joi.number().integer().min(1).default(40),
   INTAKE_PER_SECOND: Joi.number().integer().min(1).default(2000),
+  FOLDERS: json(
+    Joi.object().pattern(Joi.string().max(80), Joi.string().pattern(/^\//, 'a path from the root').max(1000)),
+  ),
   ANSWERS_PER_MINUTE: Joi.number().integer().min(1).default(20),
   REQUESTS_PER_MINUTE: Joi.number().integer().min(1).default(6000),
   COSTLY_PER_MINUTE: Joi.number().integer().min(1).default(600),
@@ -187,6 +193,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     ...(value.DEMO_FOLDER !== undefined && { demoFolder: value.DEMO_FOLDER }),
     ...(value.TRUST_PROXY !== undefined && { trustProxy: hopsOrNames(value.TRUST_PROXY) }),
     users: value.USERS,
+    folders: value.FOLDERS,
     connections: value.CONNECTIONS,
     endpoints: value.ENDPOINTS,
     allowedOutbound: value.ALLOWED_OUTBOUND.split(',').filter(Boolean),

@@ -1,5 +1,6 @@
 import type { AlertKind } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
+import { listSources } from '../fileSources/repository';
 import { failureGroups } from '../runs/failures';
 import { givenUpSince } from '../messages/log';
 import { newlyOutSince } from '../reconcile/drift';
@@ -82,6 +83,19 @@ const finders: Readonly<Record<AlertKind, Finder>> = {
       what: `The message ${type} to “${endpoint}” was given up. ${problem}`,
       place: `/messages/${id}`,
     })),
+  'missing file': async (runner) =>
+    (await listSources(runner)).flatMap(({ id, name, missingSince }): Alert[] =>
+      missingSince === null
+        ? []
+        : [
+            {
+              key: `missing file/${id}/${missingSince}`,
+              kind: 'missing file',
+              what: `No file has come from “${name}”, by when one was expected.`,
+              place: '/arrivals/sources',
+            },
+          ],
+    ),
   // A look that was due before may end after people are told.
   drift: async (runner, since) =>
     (await newlyOutSince(runner, new Date(since.getTime() - 24 * hourMs))).map(({ look, rule, fresh }) => ({

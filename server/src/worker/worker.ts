@@ -22,6 +22,9 @@ import { driftTick } from '../reconcile/drift';
 import { applyFileKind } from '../arrivals/apply';
 import { lookAtFileKind } from '../arrivals/look';
 import { clearArrivals } from '../arrivals/repository';
+import { here } from '../compute/computer';
+import type { Seal } from '../db/seal';
+import { filesTick, lookForFiles } from '../fileSources/look';
 import { clearAnswers } from '../forms/answers';
 import { lookKind } from '../reconcile/look';
 import { writeKind } from '../reconcile/write';
@@ -67,6 +70,8 @@ const readSystem = (payload: unknown) => Joi.attempt(payload, systemSchema) as S
 /** Which table is to be looked at; none where the clock asks for all. */
 const readTable = (payload: unknown) =>
   (Joi.attempt(payload, Joi.object({ table: Joi.string() }).unknown()) as { table?: string }).table;
+const readSourceAsked = (payload: unknown) =>
+  Joi.attempt(payload, Joi.object({ source: Joi.string().guid().required() })) as { source: string };
 const idSchema = Joi.object({ id: Joi.string().guid().required() });
 const tickSchema = Joi.object({
   _cron: Joi.object({ ts: Joi.string().required() }).unknown().required(),
@@ -104,6 +109,7 @@ const graceMs = 4000;
 interface WorkerParts {
   readonly config: Config;
   readonly pool: Pool;
+  readonly seal: Seal;
   readonly registry: RegistrySource;
   /** Reaches outside addresses. */
   readonly dispatcher: Dispatcher;
@@ -235,7 +241,22 @@ export class Worker {
           const minute = new Date(_cron.ts).toISOString();
           await tick(pool, await registry.get(), minute);
           await driftTick(pool, await registry.get(), minute);
+          await filesTick(pool, minute);
         },
+        look_for_files: async (payload) =>
+          lookForFiles(
+            {
+              pool,
+              seal: parts.seal,
+              registry: await registry.get(),
+              computer: here,
+              dispatcher,
+              allowedOutbound: config.allowedOutbound,
+              folders: config.folders,
+              now: new Date(),
+            },
+            readSourceAsked(payload).source,
+          ),
         tell_people: async () =>
           tellPeople({
             pool,

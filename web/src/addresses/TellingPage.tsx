@@ -19,6 +19,7 @@ const kinds: readonly (readonly [AlertKind, string])[] = [
   ['away', 'a system does not answer for two minutes'],
   ['given up', 'a message is given up'],
   ['drift', 'a look by the clock finds records newly out of step'],
+  ['missing file', 'a file has not come by when it was expected'],
 ];
 
 const nobody: TellingSettings = {

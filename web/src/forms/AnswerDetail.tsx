@@ -15,7 +15,7 @@ import { useMay } from '../frame/useMay';
 import { shortTime } from '../parts/time';
 import { Value } from '../parts/Value';
 import { Verdict } from '../parts/Verdict';
-import { answerWords } from './AnswersPane';
+import { answerWords } from './answerWords';
 
 interface AnswerDetailProps {
   readonly answer: AnswerView;

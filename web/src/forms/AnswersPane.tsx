@@ -10,18 +10,13 @@ import { Empty, Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
 import { tell } from '../parts/toast';
 import type { AddressChanges } from '../parts/useAddress';
-import { Verdict, type VerdictTone } from '../parts/Verdict';
+import { Verdict } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
 import { AnswerDetail } from './AnswerDetail';
+import { answerWords } from './answerWords';
 import { answerFilterOf, useAnswers } from './useForms';
 import { formPath } from './useFormDraft';
 
-export const answerWords: Readonly<Record<AnswerStanding, readonly [VerdictTone, string]>> = {
-  done: ['settled', 'done'],
-  'under way': ['waiting', 'under way'],
-  failed: ['wrong', 'failed'],
-  refused: ['wrong', 'refused'],
-};
 const order: readonly AnswerStanding[] = ['done', 'under way', 'failed', 'refused'];
 
 interface AnswersPaneProps {

@@ -66,7 +66,18 @@ export function TodayPage() {
 }
 
 function Needs({ needs }: { readonly needs: TodayView['needs'] }) {
-  const { failures, moreFailures, away, pausedSystems, paused, gaps, givenUp, oldDrafts, outOfLine } = needs;
+  const {
+    failures,
+    moreFailures,
+    away,
+    pausedSystems,
+    paused,
+    gaps,
+    givenUp,
+    oldDrafts,
+    outOfLine,
+    missingFiles,
+  } = needs;
   const differing = useDiffering() ?? 0;
   const systems = useSystems().data ?? [];
   const nameOf = (system: string) => systems.find(({ key }) => key === system)?.name ?? system;
@@ -140,6 +151,12 @@ function Needs({ needs }: { readonly needs: TodayView['needs'] }) {
           {count(records, 'record')} at the look of {shortTime(lookedAt)}
         </>
       ),
+    })),
+    ...missingFiles.map(({ id, name, since }) => ({
+      key: `missing ${id}`,
+      mark: <Verdict tone="wrong">file missing</Verdict>,
+      what: <Link to="/arrivals/sources">{name}</Link>,
+      more: <>expected by {shortTime(since)}</>,
     })),
     ...gaps.map(({ table, uncovered, rules, lookedAt }) => ({
       key: `gap ${table}`,
