@@ -213,6 +213,7 @@ export {
 export { layoutText, readLayoutText } from './arrival/layoutText';
 export { headOfFile, type BeginningAsked, type FileHead } from './arrival/head';
 export { proposeLayout, type InletType, type Proposed, type ProposedFrom } from './arrival/proposeLayout';
+export { learnType, type TypeOfFile } from './arrival/learnType';
 export { knownPlaces, suggestLayout, type KnownPlace } from './arrival/suggestLayout';
 export { judgeRow, rowStandings, type RowJudged, type RowStanding } from './arrival/standing';
 export * from './verify/verifyWrite';

@@ -55,6 +55,7 @@ const views = [
   '/moving',
   '/arrivals',
   '/arrivals/forms',
+  '/arrivals/sources',
   '/arrivals/forms/inlets/cargo%20questionnaire',
   '/audit',
 ];

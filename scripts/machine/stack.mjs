@@ -78,6 +78,7 @@ export async function startStack({ name, port, lasting = false, workers, reach =
       SESSION_SECRET: secrets.session,
       SEAL_KEY: secrets.seal,
       DEMO_FOLDER: 'demo',
+      FOLDERS: JSON.stringify(foldersOf(name)),
       USERS: JSON.stringify({
         admin: { password: secrets.password, role: 'administrator' },
         reader: { password: secrets.password, role: 'reader' },
@@ -196,4 +197,15 @@ export async function untilInterrupted(stack) {
   });
   say('\nStopping …');
   await stack.stop();
+}
+
+/** Returns the folders of a stack, made where they are not there: one in which files come to lie, and one into which they are written. */
+function foldersOf(name) {
+  return Object.fromEntries(
+    ['quay', 'office'].map((folder) => {
+      const path = join(local, `${name}-folders`, folder);
+      mkdirSync(path, { recursive: true });
+      return [folder, path];
+    }),
+  );
 }

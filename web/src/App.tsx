@@ -59,6 +59,9 @@ const MePage = lazy(async () => ({ default: (await import('./me/MePage')).MePage
 const ReferencePage = lazy(async () => ({
   default: (await import('./help/ReferencePage')).ReferencePage,
 }));
+const SourcesPage = lazy(async () => ({
+  default: (await import('./arrivals/SourcesPage')).SourcesPage,
+}));
 const FormsPage = lazy(async () => ({ default: (await import('./forms/FormsPage')).FormsPage }));
 const FormPage = lazy(async () => ({ default: (await import('./forms/FormPage')).FormPage }));
 const TodayPage = lazy(async () => ({ default: (await import('./today/TodayPage')).TodayPage }));
@@ -107,6 +110,7 @@ function SignedInApp() {
           <Route path="bench/new" element={needing('samples.change', <NewSample />)} />
           <Route path="bench/history" element={<HistoryPage />} />
           <Route path="bench/:sample?" element={<BenchPage />} />
+          <Route path="arrivals/sources" element={needing('files.read', <SourcesPage />)} />
           <Route path="arrivals/forms" element={needing('files.read', <FormsPage />)} />
           <Route path="arrivals/forms/:system/:type" element={needing('files.read', <FormPage />)} />
           <Route path="arrivals/:id?" element={needing('files.read', <ArrivalsPage />)} />

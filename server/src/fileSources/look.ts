@@ -62,7 +62,7 @@ export async function lookForFiles(looking: Looking, id: string): Promise<void> 
   const { pool } = looking;
   const source = await readSource(pool, id);
   if (!source) return;
-  let problem: string | null = null;
+  let problem: string | null;
   try {
     problem =
       source.origin.kind === 'folder'

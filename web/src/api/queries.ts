@@ -88,6 +88,7 @@ export const keys = {
   reconcileGroups: (id: string, filter: string) =>
     ['jobs', 'reconciles', 'one', id, 'groups', filter] as const,
   forms: ['forms'] as const,
+  fileSources: ['file sources'] as const,
   /** Among the runs, so that it is asked anew whenever one of them comes further. */
   answers: (system: string, type: string, filter: string) =>
     ['runs', 'list', 'answers', system, type, filter] as const,

@@ -10,7 +10,7 @@ import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { ArrivalTabs } from './ArrivalTabs';
 import { GiveFile } from './GiveFile';
-import { rowWords } from './standingWords';
+import { rowWords, wayWords } from './standingWords';
 import { useArrivals } from './useArrival';
 
 /** The files that came in, the newest first, and a place to give another one. */
@@ -83,7 +83,7 @@ function ArrivalLine({ arrival }: { readonly arrival: ArrivalSummary }) {
       </td>
       <td className="small">
         <span className="mono">{shortTime(cameAt)}</span> by {sentBy}
-        {way === 'address' && ', sent by a program'}
+        {wayWords[way]}
       </td>
       <td>
         {system !== null && recordType !== null ? (

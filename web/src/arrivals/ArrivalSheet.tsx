@@ -7,6 +7,7 @@ import { count, shortTime } from '../parts/time';
 import { useAddress } from '../parts/useAddress';
 import { LayoutPane } from './LayoutPane';
 import { RowsPane } from './RowsPane';
+import { wayWords } from './standingWords';
 import { useArrival } from './useArrival';
 
 /** A file that came in: how it is laid out, what each of its rows would do, and applying them. */
@@ -29,7 +30,7 @@ export function ArrivalSheet({ id }: { readonly id: string }) {
           <span className="small dim">
             {digits(view.bytes)} bytes, came <span className="mono">{shortTime(view.cameAt)}</span> by{' '}
             {view.sentBy}
-            {view.way === 'address' && ', sent by a program'}
+            {wayWords[view.way]}
           </span>
           <span className="end small">
             <a href={`/api/arrivals/${id}/file`} download>

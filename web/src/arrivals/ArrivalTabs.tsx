@@ -8,6 +8,7 @@ export function ArrivalTabs() {
         Files
       </NavLink>
       <NavLink to="/arrivals/forms">Forms</NavLink>
+      <NavLink to="/arrivals/sources">Where files come from</NavLink>
     </nav>
   );
 }

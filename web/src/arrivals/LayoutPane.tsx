@@ -18,6 +18,7 @@ import { Loading } from '../parts/states';
 import { SystemTag } from '../parts/SystemTag';
 import { surroundingsOf } from '../work/known';
 import { HowRead } from './HowRead';
+import { LearnType } from './LearnType';
 import { LayoutLedger } from './LayoutLedger';
 import { laidFields } from './layoutRows';
 import { PasteLines } from './PasteLines';
@@ -38,6 +39,7 @@ export function LayoutPane({ view, looked }: LayoutPaneProps) {
   const systems = useSystems().data;
   const { known } = useKnown();
   const maySend = useMay('files.send');
+  const mayMakeTypes = useMay('systems.change');
   const head = useHead(view, draft);
   const { rows, sheets } = head;
   const [shown, setShown] = useState(() =>
@@ -100,15 +102,28 @@ export function LayoutPane({ view, looked }: LayoutPaneProps) {
             }
           >
             {(close) => (
-              <RecordTypeSelect
-                systems={inlets}
-                value={draft.place}
-                named
-                onChange={(place) => {
-                  chooseType(place);
-                  close();
-                }}
-              />
+              <>
+                <RecordTypeSelect
+                  systems={inlets}
+                  value={draft.place}
+                  named
+                  onChange={(place) => {
+                    chooseType(place);
+                    close();
+                  }}
+                />
+                {mayMakeTypes && draft.file && (
+                  <LearnType
+                    inlets={inlets}
+                    file={draft.file}
+                    values={rows.flatMap((row) => (row.ok ? [row.value] : []))}
+                    made={(place, lines) => {
+                      change({ place, lines });
+                      close();
+                    }}
+                  />
+                )}
+              </>
             )}
           </Phrase>
           , from which the rules of that type go on.

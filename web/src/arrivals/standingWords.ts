@@ -1,4 +1,4 @@
-import type { ArrivalRow, RowStanding } from '@vast-knot/core';
+import type { ArrivalRow, ArrivalWay, RowStanding } from '@vast-knot/core';
 import type { VerdictTone } from '../parts/Verdict';
 
 /** What a row would do, with the mark and the words for it. */
@@ -21,3 +21,11 @@ export function outcomeOf({
   }
   return chosen ? ['waiting', 'chosen'] : rowWords[standing];
 }
+
+/** How a file came, behind the name of who sent it. */
+export const wayWords: Readonly<Record<ArrivalWay, string>> = {
+  page: '',
+  address: ', sent by a program',
+  fetched: ', fetched from an address',
+  folder: ', found in a folder',
+};

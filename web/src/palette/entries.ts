@@ -59,6 +59,7 @@ const places: readonly (readonly [title: string, path: string, more?: string])[]
   ['Comparison over history', '/bench/history'],
   ['Runs', '/runs', 'what came in and what it did'],
   ['Arrivals', '/arrivals', 'files that came in, and what their rows would do'],
+  ['Where files come from', '/arrivals/sources', 'addresses that are fetched, and folders that are watched'],
   ['Forms', '/arrivals/forms', 'pages that people outside answer, and their answers'],
   ['Failures by cause', '/failures'],
   ['Reconciles', '/reconcile', 'rules beside the records that exist'],
