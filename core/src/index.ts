@@ -213,6 +213,15 @@ export {
 export { layoutText, readLayoutText } from './arrival/layoutText';
 export { headOfFile, type BeginningAsked, type FileHead } from './arrival/head';
 export { proposeLayout, type InletType, type Proposed, type ProposedFrom } from './arrival/proposeLayout';
+export {
+  compileTidy,
+  taggedStepSchema,
+  type Tidied,
+  type TidiedField,
+  type TidyProblem,
+  type TaggedStep,
+} from './arrival/tidyTagged';
+export { tidiedFile } from './arrival/tidiedFile';
 export { learnType, type TypeOfFile } from './arrival/learnType';
 export { knownPlaces, suggestLayout, type KnownPlace } from './arrival/suggestLayout';
 export { judgeRow, rowStandings, type RowJudged, type RowStanding } from './arrival/standing';

@@ -136,3 +136,27 @@ test('how a file is read is changed where it was not found out, and shown at onc
   await lookAtRows(page);
   await expect(standing(page, 'would create')).toContainText('2');
 });
+
+test('records of a tagged file are tidied step by step, each field before and after, and taken as a file of their own', async ({
+  page,
+}) => {
+  await give(page, 'parts-to-tidy.mrc', readFileSync('demo/files/spare-parts.mrc'));
+  await page.getByRole('link', { name: /^Tidied/ }).click();
+  await page.getByRole('button', { name: 'Remove fields' }).click();
+  await page.getByLabel('Remove the fields').fill('5*');
+  await expect(page.getByRole('note')).toContainText('“5*” names no fields');
+  await page.getByLabel('Remove the fields').fill('5**');
+  await page.getByRole('textbox', { name: 'only if' }).fill('PLACE("310$a") = "SKDA"');
+  const after = page.getByRole('region', { name: 'Before and after' });
+  await expect(after.getByRole('row', { name: /^500/ }).first()).toContainText('removed');
+  await page.getByRole('button', { name: 'Add a field' }).click();
+  await page.getByLabel('Add the field').fill('856');
+  await page.getByRole('textbox', { name: 'Subfield' }).fill('u');
+  await page.getByRole('textbox', { name: 'which holds' }).fill('="https://parts.example/" & PLACE("001")');
+  await expect(after.getByRole('row', { name: /^856/ })).toContainText('$uhttps://parts.example/SC-1001');
+  await after.getByRole('button', { name: 'Next record' }).click();
+  await expect(after.getByRole('row', { name: /^856/ })).toContainText('SC-1002');
+  expect(await findingsIn(page, 'a tidy')).toEqual([]);
+  await page.getByRole('button', { name: 'Take it as an arrival' }).click();
+  await expect(page.getByRole('heading', { name: 'tidied-parts-to-tidy.mrc' })).toBeVisible();
+});

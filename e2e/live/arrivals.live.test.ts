@@ -1,7 +1,17 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { Readable } from 'node:stream';
 import { gzipSync } from 'node:zlib';
-import type { ArrivalRowPage, ArrivalRowWhole, ArrivalSummary, ArrivalView, Layout } from '@vast-knot/core';
+import {
+  fileFormat,
+  type FileSettings,
+  type JsonObject,
+  type ArrivalRowPage,
+  type ArrivalRowWhole,
+  type ArrivalSummary,
+  type ArrivalView,
+  type Layout,
+} from '@vast-knot/core';
 import { until, World } from './harness';
 
 jest.setTimeout(60_000);
@@ -45,6 +55,13 @@ const tasks = async () =>
       '/yard/tasks?size=100',
     )
   ).body.results;
+
+const recordsIn = async (file: FileSettings, bytes: Uint8Array) => {
+  const values: JsonObject[] = [];
+  for await (const rows of fileFormat(file).read(Readable.from([bytes]), file))
+    values.push(...rows.flatMap((row) => (row.ok ? [row.value] : [])));
+  return values;
+};
 
 const partLines = [
   { field: 'number', from: '001' },
@@ -313,4 +330,63 @@ test('who may read sees files and applies none', async () => {
   expect((await world.api('POST', `/arrivals/${id}/looks`)).status).toBe(403);
   expect((await world.api('POST', `/arrivals/${id}/applying`, { filter: {} })).status).toBe(403);
   await world.signIn('admin');
+});
+
+test('records of a tagged file are tidied before they are laid out, given back so, and the next file of the kind is too', async () => {
+  const { body: came } = await send('parts-to-tidy.mrc', demoFile('spare-parts.mrc'));
+  const file = came.head.file;
+  if (!file) throw new Error('The file was not recognised.');
+  const tidy = [
+    { kind: 'remove', what: '5**', only: 'PLACE("310$a") = "SKDA"' },
+    {
+      kind: 'add',
+      tag: '856',
+      indicators: '4#',
+      subfields: [{ code: 'u', text: '="https://parts.example/" & PLACE("001")' }],
+      only: '',
+    },
+  ] as const;
+  const lines = [...partLines.filter(({ field }) => field !== 'notes'), { field: 'notes', from: '856$u' }];
+  // How it is tidied can be said before it is said what its records become.
+  const first = await layOut(came, { file, lines: [], tidy }, { system: null, recordType: null });
+  expect(first.body).toMatchObject({ system: null, layout: { tidy } });
+  expect(
+    (await layOut(first.body, { file, lines, tidy }, { system: null, recordType: null, usual: true })).status,
+  ).toBe(422);
+  const laid = await layOut(
+    first.body,
+    { file, lines, tidy },
+    { system: 'inlets', recordType: 'spare part', usual: true },
+  );
+  expect(laid.status).toBe(200);
+  await lookAt(came.id);
+  const { rows } = await rowsOf(came.id);
+  expect(rows[0]?.record).toMatchObject({ number: 'SC-1001', notes: ['https://parts.example/SC-1001'] });
+  const given = await fetch(`${world.url}/api/arrivals/${came.id}/tidied`, {
+    method: 'POST',
+    headers: world.signedIn,
+  });
+  const shown = (await recordsIn(file, new Uint8Array(await given.arrayBuffer()))).map((value) =>
+    fileFormat(file)
+      .shown(value)
+      .map(({ label }) => label.slice(0, 3)),
+  );
+  expect(shown[0]).toEqual(['lea', '001', '007', '245', '310', '850', '954', '954', '856']);
+  expect(shown).toHaveLength(came.head.rows.length);
+  const { body: taken, status } = await world.api<ArrivalView>(
+    'POST',
+    `/arrivals/${came.id}/tidied?to=arrival`,
+  );
+  expect(status).toBe(201);
+  expect(taken).toMatchObject({
+    name: 'tidied-parts-to-tidy.mrc',
+    recordType: 'spare part',
+    layout: { tidy },
+  });
+  const wrong = await layOut(laid.body, {
+    file,
+    lines,
+    tidy: [{ kind: 'remove', what: 'x'.repeat(41), only: '' }],
+  });
+  expect(wrong.status).toBe(422);
 });

@@ -156,6 +156,11 @@ export class World {
     return this.server.url;
   }
 
+  /** What a request carries in the name of the person who is signed in. */
+  get signedIn(): Record<string, string> {
+    return { cookie: this.cookie };
+  }
+
   /** Asks our own API as the person who is signed in. */
   async api<T>(
     method: string,

@@ -12,6 +12,7 @@ import { scalarText } from '../model/jsonText';
 import { leafFields, type Field, type LeafField, type RecordType } from '../model/system';
 import type { TableIndex } from '../table/tableIndex';
 import { formulaOf, type Layout } from './layout';
+import { compileTidy } from './tidyTagged';
 
 /** Why a line cannot be, or why it gives no value. */
 export interface LineProblem {
@@ -86,7 +87,10 @@ export function compileLayout(
     }
   }
   const missing = leaves.filter(({ path, field }) => field.required === true && !filled.has(path));
-  return { problems, missing, lay: layer(places, formulas) };
+  const lay = layer(places, formulas);
+  if (layout.file.kind !== 'tagged' || !layout.tidy?.length) return { problems, missing, lay };
+  const { tidy } = compileTidy(layout.tidy);
+  return { problems, missing, lay: (value, at) => lay(tidy(value, at).record, at) };
 }
 
 /** Returns why a record type has no such field, with the name that comes near. */

@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { taggedStepSchema, type TaggedStep } from './tidyTagged';
 import { fileSettingsSchema, type FileSettings } from '../formats/files';
 
 /** One field of the records that a file becomes, and where its value comes from. */
@@ -13,10 +14,13 @@ export interface LayoutLine {
 export interface Layout {
   readonly file: FileSettings;
   readonly lines: readonly LayoutLine[];
+  /** What is done to each record before, of a file of tagged records. */
+  readonly tidy?: readonly TaggedStep[];
 }
 
 /** Longest line, and so many lines. */
 const [longestFrom, mostLines] = [4000, 500];
+const mostSteps = 100;
 
 export const layoutLineSchema = Joi.object<LayoutLine>({
   field: Joi.string().max(200).required(),
@@ -26,6 +30,7 @@ export const layoutLineSchema = Joi.object<LayoutLine>({
 export const layoutSchema: Joi.ObjectSchema<Layout> = Joi.object<Layout>({
   file: fileSettingsSchema.required(),
   lines: Joi.array().items(layoutLineSchema).max(mostLines).required(),
+  tidy: Joi.array().items(taggedStepSchema).max(mostSteps),
 });
 
 /** Returns the formula of a line; undefined where it names a place. */

@@ -16,9 +16,20 @@ import { HttpProblem, notFound, parsed, requiredRevision } from '../http/problem
 import { keptArrival } from './params';
 import { personOf, post, put, type Handle, type Route } from './route';
 
-const layoutBody = Joi.object<TypeNamed & { layout: Layout; usual: boolean }>({
-  system: Joi.string().max(40).required(),
-  recordType: Joi.string().max(120).required(),
+/** How a file is read and tidied can be said before it is said what its records become. */
+interface LayoutAsked {
+  readonly system: string | null;
+  readonly recordType: string | null;
+  readonly layout: Layout;
+  readonly usual: boolean;
+}
+
+const layoutBody = Joi.object<LayoutAsked>({
+  system: Joi.string().max(40).allow(null).required(),
+  recordType: Joi.string()
+    .max(120)
+    .when('system', { is: null, then: Joi.valid(null) })
+    .required(),
   layout: layoutSchema.required(),
   usual: Joi.boolean().default(false),
 });
@@ -29,7 +40,10 @@ const layOut: Handle<'/arrivals/:id/layout'> = async (request, response, parts) 
   const { system, recordType, layout, usual } = parsed(layoutBody, request.body);
   const arrival = await keptArrival(request.params.id, parts);
   const registry = await parts.registry.get();
-  if (!inletType(registry, { system, recordType })) throw notFound(`inlet ${system} for ${recordType}`);
+  const named = system !== null && recordType !== null ? { system, recordType } : undefined;
+  if (named && !inletType(registry, named)) throw notFound(`inlet ${system} for ${recordType}`);
+  if (usual && !named)
+    throw new HttpProblem(422, 'Not ready', 'Say first what the records of such files become.');
   const same = JSON.stringify(arrival.head.file) === JSON.stringify(layout.file);
   const head = same ? arrival.head : await headOf(parts, registry, arrival, layout.file);
   await alone(parts.pool, arrival.id, async (client) => {
@@ -39,7 +53,7 @@ const layOut: Handle<'/arrivals/:id/layout'> = async (request, response, parts) 
         'Changed in between',
         'Somebody else changed how this file is laid out. Load it again.',
       );
-    if (usual) await keepUsualLayout(client, { system, recordType, layout, by: personOf(request) });
+    if (usual && named) await keepUsualLayout(client, { ...named, layout, by: personOf(request) });
   });
   response.json(await viewOf(parts.pool, await keptArrival(arrival.id, parts)));
 };

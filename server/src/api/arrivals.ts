@@ -1,6 +1,6 @@
 import type { Request } from 'express';
 import Joi from 'joi';
-import { fileFormat } from '@vast-knot/core';
+import { fileFormat, tidiedFile, unpacked } from '@vast-knot/core';
 import { beginByItself } from '../arrivals/begin';
 import { receive } from '../arrivals/receive';
 import { listArrivals, partsOf } from '../arrivals/repository';
@@ -92,6 +92,35 @@ const result: Handle<'/arrivals/:id/result'> = async (request, response, parts) 
   await giveParts(response, written);
 };
 
+const tidiedQuery = Joi.object<{ to: 'file' | 'arrival' }>({
+  to: Joi.valid('file', 'arrival').default('file'),
+});
+
+/** The file with its records tidied as its layout says: to be taken away, or as an arrival of its own. */
+const tidied: Handle<'/arrivals/:id/tidied'> = async (request, response, parts) => {
+  const { to } = parsed(tidiedQuery, request.query);
+  const kept = await keptArrival(request.params.id, parts);
+  const { layout, name } = kept;
+  if (layout?.file.kind !== 'tagged' || !layout.tidy?.length)
+    throw new HttpProblem(422, 'Not ready', 'It is not said yet what is tidied in its records.');
+  const file = `tidied-${name.replace(/\.(gz|zip)$/i, '')}`;
+  const written = tidiedFile(unpacked(partsOf(parts.pool, kept.id)), layout, kept.cameAt);
+  if (to === 'file') {
+    response.type('application/octet-stream').attachment(file);
+    return giveParts(response, written);
+  }
+  const { system, recordType } = kept;
+  const wanted = system !== null && recordType !== null ? { system, recordType } : undefined;
+  const taken = await receive(parts, await parts.registry.get(), {
+    name: file,
+    body: written,
+    way: 'page',
+    by: personOf(request),
+    wanted,
+  });
+  response.status(201).json(await viewOf(parts.pool, taken));
+};
+
 /** Files that came in, as they came and with what became of them. */
 export const arrivalRoutes: readonly Route[] = [
   post('/arrivals', 'files.send', send, { query: sendQuery, file: true, reads: [] }),
@@ -104,4 +133,5 @@ export const arrivalRoutes: readonly Route[] = [
   get('/arrivals/:id', 'files.read', read),
   get('/arrivals/:id/file', 'files.read', download),
   get('/arrivals/:id/result', 'files.read', result),
+  post('/arrivals/:id/tidied', 'files.send', tidied, { query: tidiedQuery }),
 ];

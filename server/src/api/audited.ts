@@ -327,6 +327,7 @@ export const audited: ReadonlyMap<string, Audited> = new Map<string, Audited>([
   ['put /arrivals/:id/layout', { what: 'laid out a file', thing: arrival }],
   ['post /arrivals/:id/looks', { what: 'had a file looked at', thing: arrival }],
   ['patch /arrivals/:id/rows/:at', { what: 'mended a row of a file', thing: arrival, said: whichRow }],
+  ['post /arrivals/:id/tidied', { what: 'had the records of a file tidied', thing: arrival }],
   ['post /arrivals/:id/applying', { what: 'had rows of a file applied', thing: arrival }],
   ['post /forms/:system', { what: 'made a record type that comes in', thing: forms, said: typeNamed }],
   ['put /forms/:system/:recordType', { what: 'changed a form', thing: form }],

@@ -18,6 +18,7 @@ export const costly: ReadonlySet<string> = new Set([
   'get /lists/records/:system/:recordType',
   'get /lists/tables/:name',
   'get /arrivals/:id/result',
+  'post /arrivals/:id/tidied',
   'get /arrivals/:id/rows-file',
   'post /bundles',
   'post /imports/plan',

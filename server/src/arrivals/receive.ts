@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { isDeepStrictEqual } from 'node:util';
 import { v7 as uuid } from 'uuid';
 import type { ArrivalWay, FileHead, FileSettings, InletType } from '@vast-knot/core';
 import { BeyondLimits, type Computer } from '../compute/computer';
@@ -149,7 +150,17 @@ async function proposedFor(
     return type ? [{ system: named.system, type, ...(own && { usual: own.layout.lines }) }] : [];
   });
   const values = rows.flatMap((row) => (row.ok ? [row.value] : []));
-  return (await tooMuch(computer.run('layout', { file, values, types }, registry))) ?? none;
+  const proposed = await tooMuch(computer.run('layout', { file, values, types }, registry));
+  if (!proposed) return none;
+  // Where it is laid out as files of its kind are, it is tidied as they are.
+  const own = usual.find(
+    ({ system, recordType, layout }) =>
+      system === proposed.system &&
+      recordType === proposed.recordType &&
+      isDeepStrictEqual(layout.lines, proposed.layout.lines),
+  );
+  const tidy = own?.layout.tidy;
+  return tidy ? { ...proposed, layout: { ...proposed.layout, tidy } } : proposed;
 }
 
 async function tooMuch<T>(computed: Promise<T>): Promise<T> {

@@ -124,10 +124,19 @@ export async function listArrivals(
 
 /** How a file is laid out from now on. */
 interface LaidOutAs {
+  /** Null until it is said what its records become. */
+  readonly system: string | null;
+  readonly recordType: string | null;
+  readonly layout: Layout;
+  readonly head: FileHead;
+}
+
+/** How files of a kind are laid out, for which record type. */
+interface UsualLayout {
   readonly system: string;
   readonly recordType: string;
   readonly layout: Layout;
-  readonly head: FileHead;
+  readonly by: string;
 }
 
 /** Keeps how a file is laid out, where nobody changed it since `revision`. Returns whether it was kept. */
@@ -173,7 +182,7 @@ export async function usualLayouts(
 
 export async function keepUsualLayout(
   runner: Runner,
-  { system, recordType, layout, by }: Omit<LaidOutAs, 'head'> & { readonly by: string },
+  { system, recordType, layout, by }: UsualLayout,
 ): Promise<void> {
   await runner.query(
     `INSERT INTO layouts (system, record_type, kind, layout, changed_by) VALUES ($1, $2, $3, $4, $5)

@@ -7,6 +7,7 @@ import { count, shortTime } from '../parts/time';
 import { useAddress } from '../parts/useAddress';
 import { LayoutPane } from './LayoutPane';
 import { RowsPane } from './RowsPane';
+import { TidyPane } from './TidyPane';
 import { wayWords } from './standingWords';
 import { useArrival } from './useArrival';
 
@@ -53,6 +54,8 @@ export function ArrivalSheet({ id }: { readonly id: string }) {
       </header>
       {tab === 'layout' ? (
         <LayoutPane view={view} looked={() => put({ tab: 'rows' })} />
+      ) : tab === 'tidy' ? (
+        <TidyPane view={view} />
       ) : (
         <RowsPane view={view} params={params} put={put} />
       )}
@@ -60,12 +63,15 @@ export function ArrivalSheet({ id }: { readonly id: string }) {
   );
 }
 
-function Tabs({ view: { counts }, tab }: { readonly view: ArrivalView; readonly tab: string }) {
+function Tabs({ view: { counts, layout, head }, tab }: { readonly view: ArrivalView; readonly tab: string }) {
   const rows = Object.values(counts).reduce((sum, one) => sum + one, 0);
   return (
     <nav className="list-tabs" aria-label="Parts of the arrival">
       {(
         [
+          ...((layout?.file ?? head.file)?.kind === 'tagged'
+            ? ([['tidy', layout?.tidy?.length ? `Tidied (${layout.tidy.length})` : 'Tidied']] as const)
+            : []),
           ['layout', 'What fills which field'],
           ['rows', rows === 0 ? 'Rows' : `Rows (${digits(rows)})`],
         ] as const

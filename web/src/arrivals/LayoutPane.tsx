@@ -58,6 +58,7 @@ export function LayoutPane({ view, looked }: LayoutPaneProps) {
             type,
             file: draft.file,
             lines: draft.lines,
+            tidy: draft.tidy,
             tables,
             row: rows[shown],
             time: view.cameAt,

@@ -1,7 +1,5 @@
-import { ActionIcon } from '@mantine/core';
-import { IconChevronLeft, IconChevronRight } from '@tabler/icons-react';
 import type { FileFormat, FileRow, ShownPart } from '@vast-knot/core';
-import { digits } from '../parts/habits';
+import { RecordSteps } from './RecordSteps';
 
 interface ShownRecordProps {
   readonly rows: readonly FileRow[];
@@ -21,25 +19,7 @@ export function ShownRecord(props: ShownRecordProps) {
   const row = rows[at];
   return (
     <section className="shown-record" aria-label="The file">
-      <header className="list-head">
-        <ActionIcon
-          variant="default"
-          aria-label="Record before"
-          disabled={at <= 0}
-          onClick={() => go(at - 1)}
-        >
-          <IconChevronLeft size={14} />
-        </ActionIcon>
-        <strong>{row?.place ?? 'no record'}</strong>
-        <span className="small dim">of the first {digits(rows.length)}</span>
-        <ActionIcon
-          variant="default"
-          aria-label="Next record"
-          disabled={at >= rows.length - 1}
-          onClick={() => go(at + 1)}
-        >
-          <IconChevronRight size={14} />
-        </ActionIcon>
+      <RecordSteps place={row?.place ?? 'no record'} count={rows.length} at={at} go={go}>
         {press && (
           <span className="small dim end">
             {filling === undefined
@@ -47,7 +27,7 @@ export function ShownRecord(props: ShownRecordProps) {
               : `Press a value to fill “${filling}”`}
           </span>
         )}
-      </header>
+      </RecordSteps>
       {row?.ok === true && (
         <div className="shown-parts">
           <div className="shown-line shown-head small dim" aria-hidden>

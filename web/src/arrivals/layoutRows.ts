@@ -8,6 +8,7 @@ import {
   type Json,
   type LayoutLine,
   type RecordType,
+  type TaggedStep,
   type TableIndex,
 } from '@vast-knot/core';
 
@@ -28,6 +29,7 @@ interface LaidOut {
   readonly type: RecordType;
   readonly file: FileSettings;
   readonly lines: readonly LayoutLine[];
+  readonly tidy: readonly TaggedStep[];
   readonly tables: ReadonlyMap<string, TableIndex>;
   readonly row: FileRow | undefined;
   /** When the file came. */
@@ -35,8 +37,8 @@ interface LaidOut {
 }
 
 /** Returns every field of a record type with what fills it. */
-export function laidFields({ type, file, lines, tables, row, time }: LaidOut): readonly LaidField[] {
-  const compiled = compileLayout({ file, lines }, type, tables);
+export function laidFields({ type, file, lines, tidy, tables, row, time }: LaidOut): readonly LaidField[] {
+  const compiled = compileLayout({ file, lines, tidy }, type, tables);
   const laid = row?.ok === true ? compiled.lay(row.value, { time }) : undefined;
   const problems = [...compiled.problems, ...(laid?.problems ?? [])];
   const missing = new Set(compiled.missing.map(({ path }) => path));

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
-import type { ArrivalView, FileSettings, Layout, LayoutLine } from '@vast-knot/core';
+import type { ArrivalView, FileSettings, Layout, LayoutLine, TaggedStep } from '@vast-knot/core';
 import { ApiProblem, ask, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
 import type { TypePlace } from '../parts/RecordTypeSelect';
@@ -10,6 +10,8 @@ export interface LayoutDraft {
   readonly place: TypePlace | undefined;
   readonly file: FileSettings | null;
   readonly lines: readonly LayoutLine[];
+  /** What is done to each record before; of a file of tagged records alone. */
+  readonly tidy: readonly TaggedStep[];
 }
 
 /** Saved so long after the last key. */
@@ -23,13 +25,17 @@ export function useLayoutDraft(view: ArrivalView) {
   const revision = useRef(view.revision);
   const save = useMutation({
     scope: { id: `layout ${view.id}` },
-    mutationFn: ({ place, file, lines, usual }: LayoutDraft & { readonly usual?: boolean }) =>
+    mutationFn: ({ place, file, lines, tidy, usual }: LayoutDraft & { readonly usual?: boolean }) =>
       ask<ArrivalView>(`/arrivals/${view.id}/layout`, {
         method: 'PUT',
         ifMatch: revision.current,
         body: {
-          ...place,
-          layout: { file, lines } satisfies { file: unknown } & Pick<Layout, 'lines'>,
+          system: place?.system ?? null,
+          recordType: place?.recordType ?? null,
+          layout: { file, lines, ...(tidy.length > 0 && { tidy }) } satisfies { file: unknown } & Pick<
+            Layout,
+            'lines' | 'tidy'
+          >,
           usual,
         },
       }),
@@ -40,7 +46,7 @@ export function useLayoutDraft(view: ArrivalView) {
   });
   const { mutate } = save;
   useEffect(() => {
-    if (!unsaved || draft.place === undefined || draft.file === null) return;
+    if (!unsaved || draft.file === null) return;
     const timer = setTimeout(() => {
       setUnsaved(false);
       mutate(draft);
@@ -87,5 +93,6 @@ function draftOf({ system, recordType, layout, head }: ArrivalView): LayoutDraft
     place: system !== null && recordType !== null ? { system, recordType } : undefined,
     file: layout?.file ?? head.file,
     lines: layout?.lines ?? [],
+    tidy: layout?.tidy ?? [],
   };
 }
