@@ -54,6 +54,7 @@ export {
   proposeForm,
   sayingPage,
   thanksPage,
+  typeProblem,
   type Answered,
   type AnswerProblem,
   type AnswerStanding,

@@ -104,6 +104,7 @@ test('what follows from an answer is asked at once, and a threshold stops it; a 
   await expect(says).toContainText('“Keep frozen”');
   await expect(page.getByText('not saved yet')).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(choices).not.toHaveValue(/Keep frozen/);
   await expect(says).not.toContainText('“Keep frozen”');
 });
 

@@ -326,3 +326,29 @@ test('the beginning of a file says how it is read, and gives its first records',
     problem: 'The file is empty.',
   });
 });
+
+test('a step of a tidy that cannot be done keeps its file from being applied, and one that fails its record', () => {
+  const tidied = (only: string) =>
+    compileLayout(
+      {
+        file: tagged,
+        lines: [{ field: 'number', from: '001' }],
+        tidy: [{ kind: 'remove', what: '59*', only }],
+      },
+      part,
+      new Map(),
+    );
+  expect(tidied('PLACE(').problems).toEqual([
+    {
+      field: '',
+      because: expect.stringContaining('Step 1 of what is tidied: The condition cannot be read') as string,
+    },
+  ]);
+  const failing = tidied('1 / 0 > 1');
+  expect(failing.problems).toEqual([]);
+  const value = { leader: '00000nam a2200000   4500', fields: [{ tag: '001', data: 'SC-1' }] };
+  expect(failing.lay(value, { time: '2026-01-01T00:00:00Z' })).toMatchObject({
+    record: { number: 'SC-1' },
+    problems: [{ field: '', because: expect.stringContaining('Step 1 of what is tidied') as string }],
+  });
+});

@@ -12,11 +12,11 @@ import { scalarText } from '../model/jsonText';
 import { leafFields, type Field, type LeafField, type RecordType } from '../model/system';
 import type { TableIndex } from '../table/tableIndex';
 import { formulaOf, type Layout } from './layout';
-import { compileTidy } from './tidyTagged';
+import { compileTidy, type TidyProblem } from './tidyTagged';
 
 /** Why a line cannot be, or why it gives no value. */
 export interface LineProblem {
-  /** The field that it fills. */
+  /** The field that it fills; blank for what is tidied before. */
   readonly field: string;
   readonly because: string;
 }
@@ -89,8 +89,21 @@ export function compileLayout(
   const missing = leaves.filter(({ path, field }) => field.required === true && !filled.has(path));
   const lay = layer(places, formulas);
   if (layout.file.kind !== 'tagged' || !layout.tidy?.length) return { problems, missing, lay };
-  const { tidy } = compileTidy(layout.tidy);
-  return { problems, missing, lay: (value, at) => lay(tidy(value, at).record, at) };
+  const { tidy, problems: unready } = compileTidy(layout.tidy);
+  const told = ({ at, because }: TidyProblem): LineProblem => ({
+    field: '',
+    because: `Step ${at + 1} of what is tidied: ${because}`,
+  });
+  return {
+    problems: [...problems, ...unready.map(told)],
+    missing,
+    lay: (value, at) => {
+      const { record, problems: failed } = tidy(value, at);
+      const laid = lay(record, at);
+      // A record of which a step failed is not what it was to be.
+      return failed.length === 0 ? laid : { ...laid, problems: [...laid.problems, ...failed.map(told)] };
+    },
+  };
 }
 
 /** Returns why a record type has no such field, with the name that comes near. */

@@ -225,7 +225,8 @@ function putting({ at, characters }: Extract<TaggedStep, { kind: 'put' }>): Step
   const { tag = '', from: written = '' } = groups;
   const from = Number(written);
   const put = (text: string) => {
-    const before = [...text.padEnd(from, ' ')];
+    const before = [...text];
+    while (before.length < from) before.push(' ');
     before.splice(from, [...characters].length, ...characters);
     return before.join('');
   };

@@ -3,7 +3,7 @@ import type { RecordType } from '../model/system';
 import { answerOf, leadsFurther } from './answer';
 import { compileForm } from './compileForm';
 import { formSchema, type Form, type FormItem } from './form';
-import { formFindings } from './formFindings';
+import { formFindings, typeProblem } from './formFindings';
 import { formPage } from './page';
 import { proposeForm } from './proposeForm';
 
@@ -289,6 +289,18 @@ describe('findings', () => {
       'Two choices of “Choice” have the code “a”.',
     ]);
   });
+});
+
+test('fields make a record type where no two have one name, and those are there by which it is known and called', () => {
+  const without = (name: string) => ({ ...type, fields: type.fields.filter((field) => field.name !== name) });
+  expect(typeProblem(type)).toBeUndefined();
+  expect(typeProblem(without('number'))).toBe(
+    'Cargo questionnaire has no field “number”, by which its records are known.',
+  );
+  expect(typeProblem(without('booking'))).toContain('after which its records are called');
+  expect(
+    typeProblem({ ...type, fields: [...type.fields, { name: 'day', label: 'Day', type: 'date' }] }),
+  ).toBe('Cargo questionnaire has two fields called “day”.');
 });
 
 test('what a form says of itself is checked where it comes from outside', () => {

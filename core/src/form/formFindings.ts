@@ -75,6 +75,17 @@ function later({ items }: CompiledForm, place: number): readonly string[] {
   );
 }
 
+/** Returns why fields make no record type; undefined where they do. */
+export function typeProblem({ label, fields, idField, nameField }: RecordType): string | undefined {
+  const names = fields.map(({ name }) => name);
+  const twice = names.find((name, at) => names.indexOf(name) !== at);
+  if (twice !== undefined) return `${label} has two fields called “${twice}”.`;
+  if (!names.includes(idField)) return `${label} has no field “${idField}”, by which its records are known.`;
+  return names.includes(nameField)
+    ? undefined
+    : `${label} has no field “${nameField}”, after which its records are called.`;
+}
+
 function isZone(zone: string): boolean {
   try {
     Temporal.Instant.fromEpochMilliseconds(0).toZonedDateTimeISO(zone);

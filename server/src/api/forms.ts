@@ -3,10 +3,12 @@ import {
   answerStandings,
   formSchema,
   recordTypeSchema,
+  typeProblem,
   type AnswerFilter,
   type FormChange,
   type FormSummary,
   type FormView,
+  type RecordType,
 } from '@vast-knot/core';
 import { countAllAnswers, listAnswers, refusedAnswers, type FormNamed } from '../forms/answers';
 import { addFormType, changeFormType, removeFormType, type Changed } from '../forms/change';
@@ -44,8 +46,16 @@ async function viewOf({ system, recordType }: FormNamed, { registry }: AppParts)
 const both = { type: recordTypeSchema.required(), form: formSchema.allow(null).required() };
 const addBody = Joi.object<Pick<FormView, 'type' | 'form'>>(both);
 
+/** Throws a 422 where fields make no record type. */
+function checkType(type: RecordType): void {
+  const because = typeProblem(type);
+  if (because !== undefined)
+    throw new HttpProblem(422, 'Not valid', because, [{ at: 'type', message: because }]);
+}
+
 const add: Handle<'/forms/:system'> = async (request, response, parts) => {
   const wanted = parsed(addBody, request.body);
+  checkType(wanted.type);
   const system = systemKey(request.params.system);
   const { catalog } = await parts.registry.get();
   answer(await addFormType(parts.pool, parts.seal, catalog.systems, system, wanted), system);
@@ -56,6 +66,7 @@ const changeBody = Joi.object<FormChange>({ ...both, seen: Joi.object(both).requ
 
 const change: Handle<'/forms/:system/:recordType'> = async (request, response, parts) => {
   const wanted = parsed(changeBody, request.body);
+  checkType(wanted.type);
   const { system, recordType } = request.params;
   if (wanted.type.name !== recordType)
     throw new HttpProblem(

@@ -9,7 +9,6 @@ import { ItemEditor } from './ItemEditor';
 
 interface FormLedgerProps {
   readonly draft: FormDraft;
-  readonly saved: FormDraft;
   readonly edit: (change: (draft: FormDraft) => FormDraft, part?: string) => void;
   readonly findings: readonly FormFinding[];
   /** The place of what is edited. */
@@ -18,7 +17,7 @@ interface FormLedgerProps {
 }
 
 /** What a form asks and says, in its order; one of them open to be edited. */
-export function FormLedger({ draft, saved, edit, findings, at, choose }: FormLedgerProps) {
+export function FormLedger({ draft, edit, findings, at, choose }: FormLedgerProps) {
   const mayChange = useMay('systems.change');
   const items = draft.form?.items ?? [];
   const general = findings.filter((finding) => finding.at === 'items');
@@ -65,7 +64,6 @@ export function FormLedger({ draft, saved, edit, findings, at, choose }: FormLed
               {open && (
                 <ItemEditor
                   draft={draft}
-                  isNew={!saved.type.fields.some(({ name }) => name === field?.name)}
                   item={item}
                   field={field}
                   place={place}

@@ -42,14 +42,7 @@ export function FormSheet({ view }: { readonly view: FormSummary }) {
             <FormWords draft={draft} edit={edit} findings={findings} />
             {form && (
               <>
-                <FormLedger
-                  draft={draft}
-                  saved={edited.saved}
-                  edit={edit}
-                  findings={findings}
-                  at={at}
-                  choose={setAt}
-                />
+                <FormLedger draft={draft} edit={edit} findings={findings} at={at} choose={setAt} />
                 <NotAsked draft={draft} edit={edit} />
               </>
             )}

@@ -1,9 +1,10 @@
 import { Button, Checkbox, NumberInput, Select, Textarea, TextInput } from '@mantine/core';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import {
   askable,
   compile,
   type Field,
+  type FieldOption,
   type FieldType,
   type FormItem,
   type FormQuestion,
@@ -18,8 +19,6 @@ import { withField, withFieldType, withItem, type FormDraft } from './formEdits'
 
 interface ItemEditorProps {
   readonly draft: FormDraft;
-  /** Whether the field is not saved yet, so that nothing names it. */
-  readonly isNew: boolean;
   readonly item: FormItem;
   readonly field: Field | undefined;
   readonly place: number;
@@ -28,7 +27,7 @@ interface ItemEditorProps {
 }
 
 /** Everything about one question or note. */
-export function ItemEditor({ draft, isNew, item, field, place, edit, remove }: ItemEditorProps) {
+export function ItemEditor({ draft, item, field, place, edit, remove }: ItemEditorProps) {
   const mayChange = useMay('systems.change');
   const put = (change: Partial<FormItem>, part: string) =>
     edit(
@@ -38,7 +37,7 @@ export function ItemEditor({ draft, isNew, item, field, place, edit, remove }: I
   return (
     <div className="item-editor">
       {item.kind === 'question' ? (
-        field && <AboutQuestion {...{ item, field, place, isNew, edit, mayChange }} />
+        field && <AboutQuestion {...{ item, field, place, edit, mayChange }} />
       ) : (
         <>
           <Textarea
@@ -68,13 +67,13 @@ export function ItemEditor({ draft, isNew, item, field, place, edit, remove }: I
   );
 }
 
-interface AboutQuestionProps extends Pick<ItemEditorProps, 'place' | 'isNew' | 'edit'> {
+interface AboutQuestionProps extends Pick<ItemEditorProps, 'place' | 'edit'> {
   readonly item: FormQuestion;
   readonly field: Field;
   readonly mayChange: boolean;
 }
 
-function AboutQuestion({ item, field, place, isNew, edit, mayChange }: AboutQuestionProps) {
+function AboutQuestion({ item, field, place, edit, mayChange }: AboutQuestionProps) {
   const { type } = field;
   const of = (change: (known: Field) => Field, part: string) =>
     edit((known) => withField(known, item.field, change), `${item.field} ${part}`);
@@ -159,19 +158,10 @@ function AboutQuestion({ item, field, place, isNew, edit, mayChange }: AboutQues
         </>
       )}
       {(type === 'choice' || type === 'multichoice') && (
-        <Textarea
-          label="Choices"
-          description="One to a line: what people read; or code = what people read, where the code is kept"
-          className="whole mono-input"
-          autosize
-          minRows={3}
-          maxRows={14}
+        <Choices
+          options={field.options ?? []}
           readOnly={!mayChange}
-          key={isNew ? 'new' : 'saved'}
-          defaultValue={optionLines(field.options ?? [])}
-          onChange={({ currentTarget: { value } }) =>
-            of((known) => ({ ...known, options: optionsIn(value) }), 'options')
-          }
+          change={(options) => of((known) => ({ ...known, options }), 'options')}
         />
       )}
       {type === 'multichoice' && (
@@ -181,6 +171,35 @@ function AboutQuestion({ item, field, place, isNew, edit, mayChange }: AboutQues
         </>
       )}
     </>
+  );
+}
+
+interface ChoicesProps {
+  readonly options: readonly FieldOption[];
+  readonly readOnly: boolean;
+  readonly change: (options: readonly FieldOption[]) => void;
+}
+
+/** The choices of a question as lines of text, which stay as they are typed while they mean the same. */
+function Choices({ options, readOnly, change }: ChoicesProps) {
+  const [text, setText] = useState(optionLines(options));
+  // They were changed elsewhere, as by going a step back.
+  if (JSON.stringify(optionsIn(text)) !== JSON.stringify(options)) setText(optionLines(options));
+  return (
+    <Textarea
+      label="Choices"
+      description="One to a line: what people read; or code = what people read, where the code is kept"
+      className="whole mono-input"
+      autosize
+      minRows={3}
+      maxRows={14}
+      readOnly={readOnly}
+      value={text}
+      onChange={({ currentTarget: { value } }) => {
+        setText(value);
+        change(optionsIn(value));
+      }}
+    />
   );
 }
 

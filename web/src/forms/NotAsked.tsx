@@ -33,15 +33,17 @@ export function NotAsked({ draft: { type, form }, edit }: NotAskedProps) {
                     Ask for it
                   </Button>
                 )}
-                <Button
-                  variant="subtle"
-                  color="rust"
-                  size="compact-sm"
-                  aria-label={`Take the field ${label} out`}
-                  onClick={() => edit((known) => withoutField(known, path))}
-                >
-                  Take the field out
-                </Button>
+                {path !== type.idField && path !== type.nameField && (
+                  <Button
+                    variant="subtle"
+                    color="rust"
+                    size="compact-sm"
+                    aria-label={`Take the field ${label} out`}
+                    onClick={() => edit((known) => withoutField(known, path))}
+                  >
+                    Take the field out
+                  </Button>
+                )}
               </span>
             )}
           </li>

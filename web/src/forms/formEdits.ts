@@ -70,6 +70,7 @@ export function fieldNameFor(label: string, { fields }: RecordType): string {
   const words = label
     .normalize('NFKD')
     .replace(/[^A-Za-z0-9 ]/g, '')
+    .replace(/^[0-9 ]+/, '')
     .split(' ')
     .filter((word) => word !== '')
     .slice(0, 5);
@@ -78,7 +79,6 @@ export function fieldNameFor(label: string, { fields }: RecordType): string {
       at === 0 ? word.toLowerCase() : word.charAt(0).toUpperCase() + word.slice(1).toLowerCase(),
     )
     .join('')
-    .replace(/^\d+/, '')
     .slice(0, 40);
   const base = joined === '' ? 'answer' : joined;
   const taken = (name: string) => fields.some((field) => field.name === name);
