@@ -183,8 +183,12 @@ interface ChoicesProps {
 /** The choices of a question as lines of text, which stay as they are typed while they mean the same. */
 function Choices({ options, readOnly, change }: ChoicesProps) {
   const [text, setText] = useState(optionLines(options));
-  // They were changed elsewhere, as by going a step back.
-  if (JSON.stringify(optionsIn(text)) !== JSON.stringify(options)) setText(optionLines(options));
+  const [known, setKnown] = useState(options);
+  if (known !== options) {
+    setKnown(options);
+    // They were changed elsewhere, as by going a step back.
+    if (optionLines(optionsIn(text)) !== optionLines(options)) setText(optionLines(options));
+  }
   return (
     <Textarea
       label="Choices"
