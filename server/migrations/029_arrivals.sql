@@ -20,9 +20,7 @@ CREATE TABLE arrivals (
   mends jsonb NOT NULL DEFAULT '{}',
   -- The last look: its job, and the revision that it saw.
   look uuid,
-  looked_revision integer,
-  -- The last job that applies rows of it; noted when it is asked for, so that the same content is not applied twice by itself.
-  applying uuid
+  looked_revision integer
 );
 CREATE INDEX arrivals_by_time ON arrivals (came_at DESC);
 CREATE INDEX arrivals_by_digest ON arrivals (digest);
