@@ -162,7 +162,8 @@ export { differenceOf, type Difference } from './engine/nearMiss';
 export { environmentBefore } from './engine/guard';
 export { letsPass, wantsReview } from './engine/runRule';
 export { reviewForms, type ReviewForm } from './engine/reviewForms';
-export { fits, replaced } from './engine/actions/tidied';
+export { replaced } from './engine/actions/tidied';
+export { fits } from './model/wildcard';
 export { afterPolicy } from './engine/policy';
 export { withLinked } from './engine/follow';
 export {

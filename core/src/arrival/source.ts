@@ -2,6 +2,8 @@ import Joi from 'joi';
 import { Temporal } from 'temporal-polyfill';
 import { isDue } from '../model/clock';
 import { fieldName } from '../model/names';
+import { nfc } from '../model/nfc';
+import { fits } from '../model/wildcard';
 import { scheduleSchema, type Schedule } from '../model/trigger';
 
 /** Where files come from by themselves. */
@@ -76,26 +78,10 @@ export const fileSourceSchema: Joi.ObjectSchema<FileSource> = Joi.object<FileSou
   expected: scheduleSchema.allow(null).required(),
 });
 
-/** Returns what tells the names of files that a pattern means: `*` stands for any characters, all others for themselves. */
+/** Returns what tells the names of files that a pattern means, whichever capitals they have: `*` stands for any characters. */
 export function fileNamed(pattern: string): (name: string) => boolean {
-  const parts = pattern.normalize('NFC').toLowerCase().split('*');
-  const [first = '', ...rest] = parts;
-  const last = rest.pop();
-  return (given) => {
-    const name = given.normalize('NFC').toLowerCase();
-    if (last === undefined) return name === first;
-    if (!name.startsWith(first) || !name.endsWith(last) || name.length < first.length + last.length)
-      return false;
-    // Each part is looked for where the one before it ends: no pattern takes longer than the name is long.
-    let from = first.length;
-    const until = name.length - last.length;
-    for (const part of rest) {
-      const found = name.indexOf(part, from);
-      if (found < 0 || found + part.length > until) return false;
-      from = found + part.length;
-    }
-    return true;
-  };
+  const plain = (text: string) => nfc(text).toLowerCase();
+  return (name) => fits(plain(name), plain(pattern));
 }
 
 /** A schedule is due once a week at least; a day more for a time of day that a change of the clocks leaves out. */

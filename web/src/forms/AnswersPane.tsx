@@ -146,7 +146,7 @@ function AllAgain({ named, refused }: AllAgainProps) {
   return (
     <>
       <Button variant="default" loading={again.isPending} onClick={() => again.mutate()}>
-        Try all {refused} refused again
+        {refused === 1 ? 'Try the refused one again' : `Try all ${refused} refused again`}
       </Button>
       {again.isError && (
         <span className="value wrong" role="alert">

@@ -1,3 +1,4 @@
+import { fits } from '../../model/wildcard';
 import type { FieldEdit } from '../../change/recordChange';
 import { encodeFor } from '../../formula/encode';
 import type { Formula } from '../../formula/compile';
@@ -164,22 +165,6 @@ function namesFitting(type: RecordType, record: JsonObject, pattern: string): re
     const fixed = name === type.idField || field?.readOnly || field?.required || field?.keptBySystem;
     return !fixed && fits(name, pattern);
   });
-}
-
-/** Returns whether a name fits a pattern; walks both once for each `*`, so that no pattern takes long. */
-export function fits(name: string, pattern: string): boolean {
-  const [head = '', ...parts] = pattern.split('*');
-  if (parts.length === 0) return name === pattern;
-  const tail = parts.pop() ?? '';
-  if (!name.startsWith(head) || !name.endsWith(tail) || name.length < head.length + tail.length) return false;
-  let at = head.length;
-  const end = name.length - tail.length;
-  for (const part of parts) {
-    const found = name.indexOf(part, at);
-    if (found < 0 || found + part.length > end) return false;
-    at = found + part.length;
-  }
-  return true;
 }
 
 function textOf(value: Json | undefined): string {

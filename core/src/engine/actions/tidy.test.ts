@@ -1,6 +1,7 @@
 import type { TidyStep } from './tidySteps';
 import { company, rule, run, written } from '../testHarbour';
-import { fits, replaced } from './tidied';
+import { fits } from '../../model/wildcard';
+import { replaced } from './tidied';
 
 describe('tidy', () => {
   const tidy = (...steps: TidyStep[]) => rule([{ kind: 'tidy', target: 'record', steps }]);
