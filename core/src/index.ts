@@ -89,6 +89,7 @@ export type { CreateAction } from './engine/actions/create';
 export type { CopyAction } from './engine/actions/copy';
 export type { RemoveAction } from './engine/actions/remove';
 export type { SendAction, MessagePart } from './engine/actions/send';
+export type { FileAction, FileColumn, FileData, FilePlace } from './engine/actions/file';
 export type { TidyAction } from './engine/actions/tidy';
 export type { ApplyAction } from './engine/actions/apply';
 export type { AnyAction, Beginning } from './engine/actions/kind';

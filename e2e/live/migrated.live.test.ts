@@ -16,6 +16,7 @@ describe.each([
   ['019', 23],
   // The same, through the other forms of 008 and 011: as it last landed.
   ['019-landed', 23],
+  ['032', 24],
 ])('an installation of version %s', (version, rulesOfThen) => {
   const filled = gunzipSync(
     readFileSync(resolve(__dirname, `../../server/migrations/filled/${version}.sql.gz`)),

@@ -127,6 +127,19 @@ const examples: readonly { readonly says: string; readonly action: Action }[] = 
     },
   },
   {
+    says: 'Writes a file with a row for each record reached, into a folder, to an address, or for people to take.',
+    action: {
+      kind: 'file',
+      name: '"list of " & name',
+      format: 'csv',
+      to: { kind: 'folder', folder: 'handover', replace: true },
+      columns: [
+        { name: 'Party', formula: 'party.id' },
+        { name: 'Company', formula: 'name' },
+      ],
+    },
+  },
+  {
     says: 'Puts fields of a record in order.',
     action: { kind: 'tidy', target: 'record', steps: [{ do: 'clean', field: 'name', how: 'upper case' }] },
   },

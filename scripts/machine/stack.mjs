@@ -78,7 +78,8 @@ export async function startStack({ name, port, lasting = false, workers, reach =
       SESSION_SECRET: secrets.session,
       SEAL_KEY: secrets.seal,
       DEMO_FOLDER: 'demo',
-      FOLDERS: JSON.stringify(foldersOf(name)),
+      FOLDERS: JSON.stringify(foldersOf(name, ['quay', 'office'])),
+      OUT_FOLDERS: JSON.stringify(foldersOf(name, ['handover'])),
       USERS: JSON.stringify({
         admin: { password: secrets.password, role: 'administrator' },
         reader: { password: secrets.password, role: 'reader' },
@@ -199,10 +200,10 @@ export async function untilInterrupted(stack) {
   await stack.stop();
 }
 
-/** Returns the folders of a stack, made where they are not there: one in which files come to lie, and one into which they are written. */
-function foldersOf(name) {
+/** Returns folders of a stack by their names, made where they are not there. */
+function foldersOf(name, folders) {
   return Object.fromEntries(
-    ['quay', 'office'].map((folder) => {
+    folders.map((folder) => {
       const path = join(local, `${name}-folders`, folder);
       mkdirSync(path, { recursive: true });
       return [folder, path];

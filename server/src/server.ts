@@ -68,7 +68,7 @@ export async function startServer(config: Config, files?: ThreadFiles): Promise<
     const worker = files
       ? await Supervisor.start({ file: files.worker, config, pool, log })
       : await KeptWorker.start(
-          (broken) => Worker.start({ ...parts, config, computing: unwatched, broken }),
+          (broken) => Worker.start({ ...parts, config, computing: unwatched, computer: here, broken }),
           log,
         );
     stoppers.unshift(() => worker.stop());

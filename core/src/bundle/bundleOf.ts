@@ -1,3 +1,4 @@
+import { endpointsOf } from '../engine/actions';
 import type { RuleBody } from '../engine/rule';
 import { tablesReadBy } from '../engine/formulasOf';
 import { ownSystem } from '../model/counterpart';
@@ -31,7 +32,7 @@ export function bundleOf(ids: readonly string[], whole: Whole): WholeBundle {
     ...bodies.flatMap(systemsIn),
     ...samples.flatMap(({ event, records }) => [event.ref.system, ...records.map(({ ref }) => ref.system)]),
   ]);
-  const addresses = new Set(bodies.flatMap(addressesIn));
+  const addresses = new Set(bodies.flatMap(({ actions }) => endpointsOf(actions)));
   return {
     systems: whole.systems
       .filter(({ system }) => systems.has(system.key) && system.key !== ownSystem)
@@ -82,8 +83,4 @@ export function systemsIn({ trigger, finds, actions }: RuleBody): readonly strin
     ...finds.map(({ system }) => system),
     ...actions.flatMap((action) => ('system' in action ? [action.system] : [])),
   ];
-}
-
-function addressesIn({ actions }: RuleBody): readonly string[] {
-  return actions.flatMap((action) => (action.kind === 'send' ? [action.endpoint] : []));
 }

@@ -1,4 +1,4 @@
-import type { Action } from '../engine/actions';
+import { withEndpoint, type Action } from '../engine/actions';
 import type { RuleBody } from '../engine/rule';
 import { ownSystem } from '../model/counterpart';
 import { isJsonObject, type JsonObject } from '../model/json';
@@ -40,8 +40,8 @@ function reboundRule(rule: RuleBody, { system, address }: Names): RuleBody {
     trigger: { ...rule.trigger, system: system(rule.trigger.system) },
     finds: rule.finds.map((find) => ({ ...find, system: system(find.system) })),
     actions: rule.actions.map((action): Action => {
-      if (action.kind === 'send') return { ...action, endpoint: address(action.endpoint) };
-      return 'system' in action ? { ...action, system: system(action.system) } : action;
+      const sent = withEndpoint(action, address);
+      return 'system' in sent ? { ...sent, system: system(sent.system) } : sent;
     }),
   };
 }

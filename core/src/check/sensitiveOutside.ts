@@ -36,7 +36,7 @@ function inMessages({ compiledParts, rule }: Subject): readonly Omit<Finding, 'k
     return sensitiveFields(formula.tree).map(({ label, sensitivity }) => ({
       severity: sensitivity === 'secret' ? 'error' : 'warning',
       at,
-      message: `“${label}” is ${sensitivity} and would be told to whoever gets the message.`,
+      message: `“${label}” is ${sensitivity} and would be told to whoever gets the ${action.kind === 'file' ? 'file' : 'message'}.`,
     }));
   });
 }

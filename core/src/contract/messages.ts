@@ -1,4 +1,6 @@
 /** Between server and web: what is sent outside. Types only. */
+import type { FileData } from '../engine/actions/file';
+import type { FileWay } from '../engine/report';
 import type { JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
 
@@ -22,6 +24,11 @@ export interface EndpointTest {
   readonly milliseconds: number;
 }
 
+/** The folders that rules may write files into, by name. */
+export interface OutFolders {
+  readonly folders: readonly string[];
+}
+
 export type MessageState = 'waiting' | 'delivered' | 'given up';
 
 export interface MessageSummary {
@@ -29,8 +36,13 @@ export interface MessageSummary {
   /** The run that sent it. */
   readonly runId: string;
   readonly rule: string;
+  /** The key of an outside address; of a file the name of the folder, or `download`. */
   readonly endpoint: string;
   readonly type: string;
+  /** Of a file: where it goes; null for all others. */
+  readonly way: FileWay | null;
+  /** What a file is called; null for all others. */
+  readonly file: string | null;
   readonly ref: RecordRef;
   readonly state: MessageState;
   readonly attempts: number;
@@ -50,8 +62,10 @@ export interface MessagePage {
 export interface MessageDetail extends MessageSummary {
   /** Who edited it before it was sent again, and the message that it was; null where nobody did. */
   readonly edited: { readonly by: string; readonly from: string } | null;
-  /** The CloudEvent as it is sent. */
+  /** The CloudEvent as it is sent; of a file, of which the bytes are sent, it holds no rows. */
   readonly body: JsonObject;
+  /** What a file holds: its first rows, and how many it has; null for all others. */
+  readonly holds: (Omit<FileData, 'replace'> & { readonly count: number }) | null;
   readonly tries: readonly {
     readonly at: string;
     readonly status: number | null;

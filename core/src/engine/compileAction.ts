@@ -30,6 +30,12 @@ function compileOne<A extends Action>(
     note(`${place}/target`, nowhere(action));
     return undefined;
   }
+  const { is } = kindOf(action).target(action);
+  if (rule.trigger.once && is === 'named' && targetName(action) === 'record')
+    note(
+      `${place}/target`,
+      'A rule that is done once for all starts from no record: choose one that it finds.',
+    );
   const only = conditionAt(`${place}/only`, action.only, 'The condition of an action');
   const named = (name: string) => recordNamed(rule, action, name, surroundings.catalog);
   const own: OwnPart<A, AnyCompiled<A>> | undefined = kindOf(action).compile(action, {

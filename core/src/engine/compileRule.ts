@@ -83,6 +83,11 @@ function checkTrigger({ rule: { trigger }, note }: Compiling): void {
   }
   if (trigger.wait !== undefined && !kinds.some(({ members }) => members.includes('wait')))
     note('trigger/wait', 'Only a rule that starts when a record is updated can wait for further changes.');
+  if (trigger.once && !kinds.every(({ members }) => members.includes('once')))
+    note(
+      'trigger/once',
+      'Only a rule that starts by the clock, or when a person asks for it, can be done once for all records.',
+    );
 }
 
 /** Returns the rule that an action applies, compiled; or why it cannot be. */

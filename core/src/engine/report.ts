@@ -88,6 +88,20 @@ export type Step =
   | { readonly kind: 'remove'; readonly action: number; readonly ref: RecordRef }
   | { readonly kind: 'message'; readonly action: number; readonly message: ComposedMessage }
   | {
+      /** A file that is to be written. */
+      readonly kind: 'file';
+      readonly action: number;
+      readonly endpoint: string;
+      readonly way: FileWay;
+      readonly name: string;
+      readonly format: string;
+      readonly columns: readonly string[];
+      /** How many rows it has. */
+      readonly rows: number;
+      /** The first of them. */
+      readonly first: readonly (readonly Json[])[];
+    }
+  | {
       /** An action whose condition does not hold for a record. */
       readonly kind: 'passed over';
       readonly action: number;
@@ -129,12 +143,18 @@ export interface NearMiss {
 export interface ComposedMessage {
   /** The same for every replay of the event, so that a receiver can tell a repetition. */
   readonly id: string;
+  /** The key of an outside address; of a file the name of the folder, or `download`. */
   readonly endpoint: string;
   readonly type: string;
   /** The record that it is about. */
   readonly ref: RecordRef;
   readonly data: JsonObject;
+  /** Of a file: where it goes. All others have none. */
+  readonly way?: FileWay;
 }
+
+/** Where a file goes: to an outside address, to a folder that the server may write to, or nowhere, until somebody takes it. */
+export type FileWay = 'address' | 'folder' | 'download';
 
 /** A message that is to be sent, with the rule that asked for it. */
 export interface PlannedMessage extends ComposedMessage {

@@ -108,7 +108,8 @@ export async function runRule(
   const messages = context.messages.map((message) => ({ ...message, rule: ruleRef(rule) }));
   const { written } = context;
   const done = { written, messages, remembered: context.remembered };
-  const doing = doingText(written.length, messages.length);
+  const files = messages.filter(({ way }) => way !== undefined).length;
+  const doing = doingText({ records: written.length, files, messages: messages.length - files });
   if (counts.errors > 0) {
     return end('failed', doing === '' ? errorsText(counts) : `${doing}; ${errorsText(counts)}`, done);
   }
@@ -140,14 +141,26 @@ export function wantsReview({ rule }: CompiledRule): boolean {
   return rule.actions.some((action) => creates(action) && action.review === true);
 }
 
-function doingText(records: number, messages: number): string {
-  const parts = [
-    ...(records > 0 ? [`Writes ${records} ${records === 1 ? 'record' : 'records'}`] : []),
-    ...(messages > 0
-      ? [`${records > 0 ? 'sends' : 'Sends'} ${messages} ${messages === 1 ? 'message' : 'messages'}`]
-      : []),
+/** Returns what a rule does, as the beginning of a sentence; blank where it does nothing. */
+function doingText({
+  records,
+  files,
+  messages,
+}: {
+  readonly records: number;
+  readonly files: number;
+  readonly messages: number;
+}): string {
+  const counted = (number: number, one: string) => `${number} ${one}${number === 1 ? '' : 's'}`;
+  const written = [
+    ...(records > 0 ? [counted(records, 'record')] : []),
+    ...(files > 0 ? [counted(files, 'file')] : []),
   ];
-  return parts.join(', ');
+  const parts = [
+    ...(written.length > 0 ? [`writes ${written.join(' and ')}`] : []),
+    ...(messages > 0 ? [`sends ${counted(messages, 'message')}`] : []),
+  ].join(', ');
+  return parts.charAt(0).toUpperCase() + parts.slice(1);
 }
 
 function errorsText({ errors, beyondLines, first }: Counts): string {

@@ -36,11 +36,12 @@ function placeIn(rule: RuleBody, place: string): ScopePlace {
 /** Places with the same key have the same scope, against the same surroundings. */
 export function scopeKey(rule: RuleBody, place: string): string {
   const { known, action, isList } = placeIn(rule, place);
-  const { system, recordType, inputs } = rule.trigger;
+  const { system, recordType, inputs, once } = rule.trigger;
   return JSON.stringify([
     system,
     recordType,
     inputs,
+    once === true,
     known.map((each) => [each.alias, each.system, each.recordType]),
     isList,
     action && [
@@ -64,7 +65,8 @@ export function scopeAt(rule: RuleBody, place: string, surroundings: Surrounding
   }
   const { inputs } = rule.trigger;
   const scope: Scope = {
-    record: recordType.fields,
+    // A rule that starts from no record reads none.
+    record: rule.trigger.once ? [] : recordType.fields,
     found,
     tables,
     referred: (field) => catalog.referred(field),

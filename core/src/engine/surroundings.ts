@@ -11,6 +11,8 @@ export interface Surroundings {
   readonly rules?: ReadonlyMap<string, Rule>;
   /** The names of the endpoints that messages can be sent to; not checked where they are not known. */
   readonly endpoints?: ReadonlySet<string>;
+  /** The names of the folders that files can be written to; not checked where they are not known. */
+  readonly folders?: ReadonlySet<string>;
   /** Formulas compiled before, by their text and what its names mean; a rule that is edited is mostly as it was. */
   readonly compiled?: Map<string, Compiled>;
 }

@@ -18,7 +18,12 @@ export interface Trigger {
   readonly inputs?: readonly Field[];
   /** When a scheduled rule goes through the records of its type. */
   readonly schedule?: Schedule;
+  /** It is done once for all of them, by the clock or when a person asks for it: it starts from no record, and its finds reach all. */
+  readonly once?: true;
 }
+
+/** Stands for the id of a record in events of rules that start from none. */
+export const noRecord = '*';
 
 /** A change of one field that counts: from a value, to a value, or both. */
 export interface ValueChange {
@@ -67,4 +72,5 @@ export const triggerSchema = Joi.object<Trigger>({
   wait: Joi.number().integer().min(1).max(longestWait),
   inputs: Joi.array().items(fieldSchema).max(30).unique('name'),
   schedule: scheduleSchema,
+  once: Joi.valid(true),
 });

@@ -22,6 +22,7 @@ export function whyNotExisting(compiled: CompiledRule): string | undefined {
     const starts = orList(rule.trigger.kinds.map((each) => triggerKind(each).words));
     return `“${rule.name}” starts only when its record ${starts}; a record that exists is not that.`;
   }
+  if (rule.trigger.once) return `“${rule.name}” is done once for all records, and for none by itself.`;
   if (kind === 'requested' && (rule.trigger.inputs ?? []).length > 0)
     return `“${rule.name}” asks a person something for each record; records that exist have no answers.`;
   for (const { at, formula } of formulas) {

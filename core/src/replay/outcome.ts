@@ -98,7 +98,7 @@ function namesOfNew(writes: readonly PlannedWrite[]): ReadonlyMap<string, string
 }
 
 /** Returns the values inside objects by dotted path; lists stay whole. */
-function flat(json: Json, path = ''): Record<string, Json> {
+export function flat(json: Json, path = ''): Record<string, Json> {
   if (!isJsonObject(json)) return { [path]: json };
   return Object.assign(
     {},

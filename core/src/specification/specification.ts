@@ -1,6 +1,7 @@
 import { linesIn, kindOf, type Action } from '../engine/actions';
 import { policyWords } from '../engine/actions/policyWords';
 import { tablesReadBy } from '../engine/formulasOf';
+import type { Reported, Step } from '../engine/report';
 import type { Rule } from '../engine/rule';
 import { scopeAt } from '../engine/scopes';
 import type { Surroundings } from '../engine/surroundings';
@@ -15,6 +16,7 @@ import type { Sample } from '../model/sample';
 import { labelAt, type Catalog, type Field } from '../model/system';
 import { triggerKind } from '../model/triggers';
 import { andList, orList } from '../model/triggers/words';
+import { flat } from '../replay/outcome';
 import { ensemble, replaySample } from '../replay/replay';
 
 /** What one target field gets, in words that people read who write no formulas. */
@@ -142,7 +144,7 @@ function startsOf({ trigger }: Rule, catalog: Catalog): string {
   const system = catalog.system(trigger.system)?.name ?? trigger.system;
   const kinds = orList(trigger.kinds.map((kind) => triggerKind(kind).words));
   const watched = trigger.watched.map((path) => labelAt(type?.fields ?? [], path));
-  return `${type?.label ?? trigger.recordType} in ${system} ${kinds}${watched.length > 0 ? `, and ${orList(watched)} changes` : ''}.`;
+  return `${type?.label ?? trigger.recordType} in ${system} ${kinds}${watched.length > 0 ? `, and ${orList(watched)} changes` : ''}${trigger.once ? '; once for all of them' : ''}.`;
 }
 
 const onNone: Readonly<Record<Find['none'], string>> = {
@@ -182,29 +184,41 @@ function specifiedPart(
 ): SpecifiedPart {
   const { catalog } = surroundings;
   const target = targetOf(rule, action, catalog);
-  const { offer, summary } = kindOf(action);
+  const { offer, summary, tells } = kindOf(action);
+  const told = tells?.(action) ?? [];
   return {
-    does: linesIn(action).length > 0 ? offer : `${offer} (${summary(action)})`,
+    does: linesIn(action).length + told.length > 0 ? offer : `${offer} (${summary(action)})`,
     system: catalog.system(target?.system ?? '')?.name ?? '',
     recordType: target?.type.label ?? '',
     onlyIf: action.only ?? '',
-    lines: linesIn(action).map(({ field, formula, policy }, line): SpecifiedLine => {
-      const definition = fieldOf(target?.type.fields ?? [], field);
-      return {
-        sources: sourcesOf(
-          rule,
-          printPlace({ of: 'line', at, line, member: 'formula' }),
-          formula,
-          surroundings,
-        ),
+    lines: [
+      ...told.map(({ name, formula, at: inAction }): SpecifiedLine => ({
+        sources: sourcesOf(rule, `actions/${at}/${inAction}`, formula, surroundings),
         how: formula,
-        label: labelAt(target?.type.fields ?? [], field),
-        code: field,
-        type: definition ? typeText(definition) : '',
-        when: policyWords[policy],
-        examples: given.get(`${at}/${field}`) ?? [],
-      };
-    }),
+        label: name,
+        code: '',
+        type: '',
+        when: '',
+        examples: given.get(`${at}/${name}`) ?? [],
+      })),
+      ...linesIn(action).map(({ field, formula, policy }, line): SpecifiedLine => {
+        const definition = fieldOf(target?.type.fields ?? [], field);
+        return {
+          sources: sourcesOf(
+            rule,
+            printPlace({ of: 'line', at, line, member: 'formula' }),
+            formula,
+            surroundings,
+          ),
+          how: formula,
+          label: labelAt(target?.type.fields ?? [], field),
+          code: field,
+          type: definition ? typeText(definition) : '',
+          when: policyWords[policy],
+          examples: given.get(`${at}/${field}`) ?? [],
+        };
+      }),
+    ],
   };
 }
 
@@ -274,9 +288,8 @@ async function examplesOf(
     if (own?.verdict !== 'writes') continue;
     used++;
     for (const step of own.steps) {
-      if (step.kind !== 'write' || step.tidied) continue;
-      for (const { field, value } of step.lines) {
-        const key = `${step.action}/${field}`;
+      for (const { field, value } of givenBy(step)) {
+        const key = `${'action' in step ? step.action : ''}/${field}`;
         const known = found.get(key) ?? [];
         if ('error' in value || known.some((each) => each.sample === sample.name)) continue;
         found.set(key, [...known, { sample: sample.name, value: valueText(value.json) }]);
@@ -284,6 +297,20 @@ async function examplesOf(
     }
   }
   return found;
+}
+
+/** Returns what a step gives under names: fields that it writes, columns of the first row of a file, parts of a message. */
+function givenBy(step: Step): readonly { readonly field: string; readonly value: Reported }[] {
+  switch (step.kind) {
+    case 'write':
+      return step.tidied ? [] : step.lines;
+    case 'file':
+      return step.columns.map((field, at) => ({ field, value: { json: step.first[0]?.[at] ?? null } }));
+    case 'message':
+      return Object.entries(flat(step.message.data)).map(([field, json]) => ({ field, value: { json } }));
+    default:
+      return [];
+  }
 }
 
 function valueText(json: Json): string {

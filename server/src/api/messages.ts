@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import Joi from 'joi';
-import { documentSchema, type JsonObject } from '@vast-knot/core';
-import type { EndpointTest, EndpointView, MessagePage } from '@vast-knot/core';
+import { documentSchema, TooManyRows, type JsonObject } from '@vast-knot/core';
+import type { EndpointTest, EndpointView, MessagePage, OutFolders } from '@vast-knot/core';
+import { workbooksBy } from '../compute/workbooks';
 import { refusedAddress } from '../connector/outbound';
 import { newSigningSecret } from '../connector/signing';
 import { postTo } from '../endpoints/post';
@@ -14,6 +15,8 @@ import {
   sendEdited,
   type MessageFilter,
 } from '../messages/log';
+import { bytesOf, fileIn } from '../messages/file';
+import { readMessage } from '../messages/repository';
 import { uuidOf } from './params';
 import { get, personOf, post, put, type AppParts, type Handle, type Route } from './route';
 
@@ -42,6 +45,25 @@ const read: Handle<'/messages/:id'> = async (request, response, { pool }) => {
   response.json(message);
 };
 
+/** Gives a file that a rule made, whatever became of it. */
+const file: Handle<'/messages/:id/file'> = async (request, response, parts) => {
+  const message = await readMessage(parts.pool, uuidOf(request.params.id, 'message'));
+  const made = message && message.way !== null ? fileIn(message.body) : undefined;
+  if (!made) throw notFound('such file');
+  const tools = workbooksBy(parts.computer, await parts.registry.get());
+  const { name, mediaType, bytes } = await bytesOf(made, tools).catch((thrown: unknown): never => {
+    if (!(thrown instanceof TooManyRows)) throw thrown;
+    throw new HttpProblem(413, 'Too much work', thrown.message);
+  });
+  response.attachment(name).type(mediaType).send(Buffer.from(bytes));
+};
+
+/** The folders that rules may write files into. */
+const folders: Handle<'/folders'> = async (_request, response, parts) => {
+  const { folders: named } = await parts.registry.get();
+  response.json({ folders: [...named].sort() } satisfies OutFolders);
+};
+
 const resend: Handle<'/messages/:id/resend'> = async (request, response, { pool }) => {
   if (!(await resendMessage(pool, uuidOf(request.params.id, 'message')))) throw notFound('such message');
   response.status(202).json({});
@@ -53,7 +75,7 @@ const editedBody = Joi.object<{ data: JsonObject }>({ data: documentSchema.requi
 const edit: Handle<'/messages/:id/edited'> = async (request, response, { pool }) => {
   const { data } = parsed(editedBody, request.body);
   const id = await sendEdited(pool, uuidOf(request.params.id, 'message'), { data, by: personOf(request) });
-  if (id === undefined) throw notFound('such message');
+  if (id === undefined) throw notFound('such message that could be edited');
   response.status(202).json({ id });
 };
 
@@ -61,6 +83,8 @@ const edit: Handle<'/messages/:id/edited'> = async (request, response, { pool })
 export const messageRoutes: readonly Route[] = [
   get('/messages', 'messages.read', list, { query: messageFilter }),
   get('/messages/:id', 'messages.read', read),
+  get('/messages/:id/file', 'messages.read', file),
+  get('/folders', 'rules.read', folders),
   post('/messages/:id/resend', 'messages.resend', resend),
   post('/messages/:id/edited', 'messages.resend', edit, { body: editedBody }),
 ];

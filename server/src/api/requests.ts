@@ -1,6 +1,7 @@
 import type { Request } from 'express';
 import Joi from 'joi';
 import {
+  noRecord,
   refSchema,
   reviewedSchema,
   typedIn,
@@ -64,7 +65,17 @@ async function eventOf(
   if (ref.system !== trigger.system || ref.recordType !== trigger.recordType)
     throw new HttpProblem(422, 'Not valid', `“${rule.name}” is about another record type.`);
   const answers = answersTo(trigger.inputs ?? [], input);
-  const stored = await registry.stores.get(ref.system)?.get(ref.recordType, ref.id);
+  if (trigger.once !== (ref.id === noRecord || undefined))
+    throw new HttpProblem(
+      422,
+      'Not valid',
+      trigger.once
+        ? `“${rule.name}” is done once for all records: its record is called “${noRecord}”.`
+        : `“${rule.name}” is done for one record, and “${noRecord}” is none.`,
+    );
+  const stored = trigger.once
+    ? { record: {} }
+    : await registry.stores.get(ref.system)?.get(ref.recordType, ref.id);
   if (!stored) throw notFound(`${ref.recordType} ${ref.id}`);
   return {
     id,

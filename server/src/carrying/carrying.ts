@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import {
   canonicalText,
   draftFindings,
+  endpointsOf,
   nameOfItem,
   systemsIn,
   type BundledSystem,
@@ -272,10 +273,7 @@ async function takeSlotBack(
     if (rules.some((rule) => systemsIn(rule).includes(key))) return false;
     return (await takeOut(client, seal, { key, by })) !== undefined;
   }
-  const sends = rules.some(({ actions }) =>
-    actions.some((action) => action.kind === 'send' && action.endpoint === key),
-  );
-  if (sends) return false;
+  if (rules.some(({ actions }) => endpointsOf(actions).includes(key))) return false;
   await removeEndpoint(client, key);
   return true;
 }

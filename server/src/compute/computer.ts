@@ -84,6 +84,29 @@ export class ThreadComputer implements Computer {
   }
 }
 
+/** Threads that are opened when there is something for them: most workers never need one. */
+export class WhenNeeded implements Computer {
+  private opened: ThreadComputer | undefined;
+
+  constructor(
+    private readonly file: URL,
+    private readonly limits: Limits,
+  ) {}
+
+  run<K extends TaskKind>(
+    kind: K,
+    asked: Tasks[K]['asked'],
+    registry: Registry,
+  ): Promise<Tasks[K]['answer']> {
+    this.opened ??= new ThreadComputer(this.file, this.limits);
+    return this.opened.run(kind, asked, registry);
+  }
+
+  async stop(): Promise<void> {
+    await this.opened?.stop();
+  }
+}
+
 function open(file: URL, maxThreads: number, { megabytes }: Limits): Piscina {
   const threads = new Piscina({
     filename: file.href,

@@ -30,6 +30,7 @@ export interface Defined {
   readonly systems: readonly System[];
   readonly tables: readonly LookupTable[];
   readonly endpoints: readonly string[];
+  readonly folders: readonly string[];
   readonly rules: readonly Rule[];
 }
 
@@ -102,11 +103,12 @@ function toldOf(id: number, thrown: unknown): Answer {
   return { id, failed: thrown instanceof Error ? thrown.message : String(thrown) };
 }
 
-function definedIn({ catalog, tables, endpoints, rules }: Registry): Defined {
+function definedIn({ catalog, tables, endpoints, folders, rules }: Registry): Defined {
   return {
     systems: catalog.systems,
     tables: [...tables.values()].map(({ table }) => table),
     endpoints: [...endpoints.keys()],
+    folders: [...folders],
     rules: rules.map(({ rule }) => rule),
   };
 }

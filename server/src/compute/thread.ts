@@ -31,11 +31,12 @@ export default async function compute<K extends TaskKind>({ kind, asked, stamp, 
 }
 
 /** Returns what is defined, ready to compute with. */
-function readyFrom({ systems, tables, endpoints, rules }: Defined): Ready {
+function readyFrom({ systems, tables, endpoints, folders, rules }: Defined): Ready {
   const surroundings = {
     catalog: new Catalog([...systems.filter(({ key }) => key !== ownDefinition.key), ownDefinition]),
     tables: new Map(tables.map((table) => [table.name, new TableIndex(table)])),
     endpoints: new Set(endpoints),
+    folders: new Set(folders),
   };
   const byId = new Map(rules.map((rule): [string, Rule] => [rule.id, rule]));
   const compiled = rules.flatMap((rule) => {

@@ -20,8 +20,10 @@ export interface Config {
   readonly demoFolder?: string;
   /** JSON: name to `{ password, role }`; people who are made at the start where they are not there yet. */
   readonly users: Readonly<Record<string, { password: string; role: string }>>;
-  /** JSON: name to the path of a folder that is watched for files, or that rules write files into. */
+  /** JSON: name to the path of a folder that is watched for files. */
   readonly folders: Readonly<Record<string, string>>;
+  /** JSON: name to the path of a folder that rules may write files into. */
+  readonly outFolders: Readonly<Record<string, string>>;
   /** JSON: system key to `{ baseUrl, token, webhookSecret }`, which differ by environment; an inlet has the last alone. */
   readonly connections: Readonly<
     Record<string, { baseUrl?: string; user?: string; token?: string; webhookSecret?: string }>
@@ -83,6 +85,7 @@ interface Settings {
   readonly MOST_ATTEMPTS: number;
   readonly INTAKE_PER_SECOND: number;
   readonly FOLDERS: Config['folders'];
+  readonly OUT_FOLDERS: Config['outFolders'];
   readonly ANSWERS_PER_MINUTE: number;
   readonly REQUESTS_PER_MINUTE: number;
   readonly COSTLY_PER_MINUTE: number;
@@ -99,6 +102,11 @@ interface Settings {
   readonly METRICS_TOKEN?: string;
   readonly TRUST_PROXY?: string;
 }
+
+const folderPaths = Joi.object().pattern(
+  Joi.string().max(80),
+  Joi.string().pattern(/^\//, 'a path from the root').max(1000),
+);
 
 const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
   DATABASE_URL: Joi.string()
@@ -155,9 +163,8 @@ const schema: Joi.ObjectSchema<Settings> = Joi.object<Settings>({
     .default(1024 * 1024),
   MOST_ATTEMPTS: Joi.number().integer().min(1).default(40),
   INTAKE_PER_SECOND: Joi.number().integer().min(1).default(2000),
-  FOLDERS: json(
-    Joi.object().pattern(Joi.string().max(80), Joi.string().pattern(/^\//, 'a path from the root').max(1000)),
-  ),
+  FOLDERS: json(folderPaths),
+  OUT_FOLDERS: json(folderPaths),
   ANSWERS_PER_MINUTE: Joi.number().integer().min(1).default(20),
   REQUESTS_PER_MINUTE: Joi.number().integer().min(1).default(6000),
   COSTLY_PER_MINUTE: Joi.number().integer().min(1).default(600),
@@ -194,6 +201,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     ...(value.TRUST_PROXY !== undefined && { trustProxy: hopsOrNames(value.TRUST_PROXY) }),
     users: value.USERS,
     folders: value.FOLDERS,
+    outFolders: value.OUT_FOLDERS,
     connections: value.CONNECTIONS,
     endpoints: value.ENDPOINTS,
     allowedOutbound: value.ALLOWED_OUTBOUND.split(',').filter(Boolean),

@@ -1,3 +1,4 @@
+import { createHmac } from 'node:crypto';
 import { request as send, type Dispatcher } from 'undici';
 import { Webhook } from 'standardwebhooks';
 import { refusedUrl } from '../connector/outbound';
@@ -19,10 +20,20 @@ export interface Answer {
   readonly problem: string | null;
 }
 
+/** What is sent: the text of a message, or the bytes of a file with what they are. */
+export interface Sent {
+  readonly id: string;
+  readonly at: Date;
+  readonly body: string | Uint8Array;
+  readonly mediaType?: string;
+  /** What a file is called. */
+  readonly name?: string;
+}
+
 /** Signs and sends a body, as Standard Webhooks asks. Returns what the receiver answered. */
 export async function postTo(
   { url, secret, former }: Endpoint,
-  { id, body, at }: { readonly id: string; readonly body: string; readonly at: Date },
+  { id, body, at, mediaType = 'application/cloudevents+json', name }: Sent,
   { dispatcher, allowedOutbound }: Outbound,
 ): Promise<Answer> {
   const refused = refusedUrl(new URL(url), allowedOutbound);
@@ -34,10 +45,11 @@ export async function postTo(
       method: 'POST',
       dispatcher,
       headers: {
-        'content-type': 'application/cloudevents+json',
+        'content-type': mediaType,
+        ...(name !== undefined && { 'content-disposition': `attachment; filename*=UTF-8''${encoded(name)}` }),
         'webhook-id': id,
         'webhook-timestamp': String(Math.floor(at.getTime() / 1000)),
-        'webhook-signature': secrets.map((each) => new Webhook(each).sign(id, at, body)).join(' '),
+        'webhook-signature': secrets.map((each) => signature(each, { id, at, body })).join(' '),
       },
       body,
       signal: AbortSignal.timeout(15_000),
@@ -50,6 +62,22 @@ export async function postTo(
     const why = thrown instanceof Error ? thrown.message || thrown.name : String(thrown);
     return { status: null, answer: null, problem: `The receiver does not answer (${why}).` };
   }
+}
+
+/** Returns a text as the value of a header's parameter (RFC 8187, section 3.2.1). */
+function encoded(text: string): string {
+  return encodeURIComponent(text).replace(
+    /['()*]/g,
+    (sign) => `%${sign.charCodeAt(0).toString(16).toUpperCase()}`,
+  );
+}
+
+/** Signs text and bytes alike (Standard Webhooks, Signature scheme: HMAC-SHA256 over id, time stamp and body with points between). */
+function signature(secret: string, { id, at, body }: Pick<Sent, 'id' | 'at' | 'body'>): string {
+  if (typeof body === 'string') return new Webhook(secret).sign(id, at, body);
+  const key = Buffer.from(secret.replace(/^whsec_/, ''), 'base64');
+  const stamped = createHmac('sha256', key).update(`${id}.${Math.floor(at.getTime() / 1000)}.`);
+  return `v1,${stamped.update(body).digest('base64')}`;
 }
 
 /** Returns the beginning of an answer; the rest is not read. */

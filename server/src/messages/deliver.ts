@@ -1,17 +1,22 @@
 import type { Dispatcher } from 'undici';
-import { printJson } from '@vast-knot/core';
+import { printJson, TooManyRows, type WritingTools } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool } from '../db/pool';
-import { postTo } from '../endpoints/post';
+import { postTo, type Answer } from '../endpoints/post';
 import type { Registry } from '../registry/registry';
 import { readPaused } from '../systems/installation';
-import { nextInOrder, queueMessages, readMessage } from './repository';
+import { bytesOf, fileIn } from './file';
+import { intoFolder } from './intoFolder';
+import { nextInOrder, queueMessages, readMessage, type WaitingMessage } from './repository';
 
 interface Delivery {
   readonly pool: Pool;
   readonly registry: Registry;
   readonly dispatcher: Dispatcher;
   readonly allowedOutbound: readonly string[];
+  /** The folders that rules may write files into, by name, with their paths. */
+  readonly outFolders: Readonly<Record<string, string>>;
+  readonly tools: WritingTools;
   /** The clock: it signs the try and sets the time of the next. */
   readonly now: () => Date;
 }
@@ -23,19 +28,14 @@ const mostTries = 18;
 const pausedMs = 5000;
 
 /** Sends a message once, keeps what was answered, and plans the next try where that failed. */
-export async function deliverMessage(
-  id: string,
-  { pool, registry, now, ...outbound }: Delivery,
-): Promise<void> {
+export async function deliverMessage(id: string, delivery: Delivery): Promise<void> {
+  const { pool, now } = delivery;
   const message = await readMessage(pool, id);
   if (message?.state !== 'waiting') return;
   if (await readPaused(pool)) return queueMessages(pool, [id], new Date(now().getTime() + pausedMs));
   // Its turn comes when the earlier one is done with.
   if ((await inTransaction(pool, (client) => nextInOrder(client, message))) !== id) return;
-  const endpoint = registry.endpoints.get(message.endpoint);
-  const answer = endpoint
-    ? await postTo(endpoint, { id, body: printJson(message.body), at: now() }, outbound)
-    : { status: null, answer: null, problem: `There is no endpoint “${message.endpoint}”.` };
+  const answer = await tryOnce(message, delivery);
   const attempt = message.attempts + 1;
   const delivered = answer.problem === null;
   const state = delivered ? 'delivered' : attempt >= mostTries ? 'given up' : 'waiting';
@@ -57,6 +57,35 @@ export async function deliverMessage(
       await queueMessages(client, [following], following === id ? next : undefined);
     await tell(client, { kind: 'message', id, state });
   });
+}
+
+/** Sends a message, or puts a file where it is to go. Returns what came of it. */
+async function tryOnce(message: WaitingMessage, delivery: Delivery): Promise<Answer> {
+  const { id, way, body } = message;
+  const { registry, tools, outFolders, now } = delivery;
+  const wrong = (problem: string): Answer => ({ status: null, answer: null, problem });
+  const file = way === null ? undefined : fileIn(body);
+  if (way !== null && !file) return wrong('What it holds is no file.');
+  if (way === 'download') return { status: null, answer: null, problem: null };
+  const endpoint = registry.endpoints.get(message.endpoint);
+  if (way !== 'folder' && !endpoint) return wrong(`There is no endpoint “${message.endpoint}”.`);
+  try {
+    const made = file && (await bytesOf(file, tools));
+    if (way === 'folder') {
+      const { endpoint: name } = message;
+      const folder = Object.hasOwn(outFolders, name) ? outFolders[name] : undefined;
+      if (folder === undefined) return wrong(`There is no folder “${name}” that this server may write to.`);
+      return made ? await intoFolder(folder, { id, ...made }) : wrong('There is nothing to write.');
+    }
+    if (!endpoint) return wrong(`There is no endpoint “${message.endpoint}”.`);
+    const sent = made
+      ? { body: made.bytes, mediaType: made.mediaType, name: made.name }
+      : { body: printJson(body) };
+    return await postTo(endpoint, { id, at: now(), ...sent }, delivery);
+  } catch (thrown) {
+    if (thrown instanceof TooManyRows) return wrong(thrown.message);
+    throw thrown;
+  }
 }
 
 /** Returns how long to wait before the next try: a second, doubled with every try, four hours at most. */

@@ -2,6 +2,7 @@ import { v7 as uuid } from 'uuid';
 import type { JsonObject, MessageDetail, MessageState, MessageSummary } from '@vast-knot/core';
 import { tell } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
+import { fileIn } from './file';
 import { queueMessages } from './repository';
 
 /** What a message has to be for the delivery log. */
@@ -16,7 +17,8 @@ export interface MessageFilter {
   readonly before?: string;
 }
 
-const summary = `id, run_id AS "runId", rule, endpoint, type, state, attempts, created_at AS "createdAt",
+const summary = `id, run_id AS "runId", rule, endpoint, type, way,
+  CASE WHEN way IS NOT NULL THEN body->'data'->>'name' END AS file, state, attempts, created_at AS "createdAt",
   json_build_object('system', system, 'recordType', record_type, 'id', record_id) AS ref,
   CASE WHEN state = 'waiting' THEN next_at END AS "nextAt",
   CASE WHEN state = 'waiting' AND EXISTS (
@@ -82,9 +84,12 @@ export async function givenUpSince(runner: Runner, since: Date): Promise<readonl
   return rows;
 }
 
-/** Returns a message with every try to deliver it. */
+/** Rows of a file that are shown. */
+const rowsShown = 50;
+
+/** Returns a message with every try to deliver it; of a file the first rows. */
 export async function readMessageDetail(runner: Runner, id: string): Promise<MessageDetail | undefined> {
-  const { rows } = await runner.query<MessageDetail>(
+  const { rows } = await runner.query<Omit<MessageDetail, 'holds'>>(
     `SELECT ${summary}, body,
        CASE WHEN edited_by IS NOT NULL THEN json_build_object('by', edited_by, 'from', edited_from) END AS edited, coalesce((SELECT json_agg(json_build_object(
          'at', at, 'status', status, 'answer', answer, 'problem', problem) ORDER BY attempt)
@@ -92,14 +97,22 @@ export async function readMessageDetail(runner: Runner, id: string): Promise<Mes
      FROM messages WHERE id = $1`,
     [id],
   );
-  return rows[0];
+  const [message] = rows;
+  const file = message && message.way !== null ? fileIn(message.body) : undefined;
+  if (!message || !file) return message && { ...message, holds: null };
+  const { name, format, columns } = file;
+  return {
+    ...message,
+    body: { ...message.body, data: { name, format } },
+    holds: { name, format, columns, rows: file.rows.slice(0, rowsShown), count: file.rows.length },
+  };
 }
 
-/** Has a message delivered once more. Returns whether there is such a message. */
+/** Has a message delivered once more. Returns whether there is such a message; a file that people take by hand is none. */
 export async function resendMessage(pool: Pool, id: string): Promise<boolean> {
   return inTransaction(pool, async (client) => {
     const { rowCount } = await client.query(
-      `UPDATE messages SET state = 'waiting', next_at = now() WHERE id = $1`,
+      `UPDATE messages SET state = 'waiting', next_at = now() WHERE id = $1 AND way IS DISTINCT FROM 'download'`,
       [id],
     );
     if (rowCount !== 1) return false;
@@ -110,7 +123,8 @@ export async function resendMessage(pool: Pool, id: string): Promise<boolean> {
 }
 
 /**
- * Sends a message with other data, as a message of its own that says who edited it. Returns its id; undefined when there is no such message.
+ * Sends a message with other data, as a message of its own that says who edited it. Returns its id; undefined when there is no such message,
+ * or it is a file: what that holds is what its rule says.
  */
 export async function sendEdited(
   pool: Pool,
@@ -123,7 +137,7 @@ export async function sendEdited(
       `INSERT INTO messages (id, run_id, rule, rule_id, rule_version, endpoint, type, system, record_type, record_id, body, state, edited_by, edited_from)
        SELECT $2::uuid, run_id, rule, rule_id, rule_version, endpoint, type, system, record_type, record_id,
          body || jsonb_build_object('id', ($2::uuid)::text, 'data', $3::jsonb), 'waiting', $4, id
-       FROM messages WHERE id = $1`,
+       FROM messages WHERE id = $1 AND way IS NULL`,
       [id, edited, JSON.stringify(data), by],
     );
     if (rowCount !== 1) return undefined;

@@ -1,6 +1,6 @@
 import { Webhook } from 'standardwebhooks';
 import { Agent } from 'undici';
-import type { PlannedMessage } from '@vast-knot/core';
+import { workbookOf, type PlannedMessage } from '@vast-knot/core';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { companyEvent, companyRef, openHarbour } from '../fixtures/harbour';
 import { openReceiver, type ReceivedPost } from '../fixtures/receiver';
@@ -68,6 +68,8 @@ const deliver = (
     registry: { ...registry, endpoints: new Map([['post', endpoint]]) },
     dispatcher: new Agent(),
     allowedOutbound: allowed,
+    outFolders: {},
+    tools: { workbook: workbookOf },
     now,
   });
 };

@@ -1,5 +1,6 @@
 import { v5 as uuidFrom } from 'uuid';
 import {
+  type FileWay,
   type JsonObject,
   type MessageState,
   type PlannedMessage,
@@ -33,7 +34,7 @@ export async function storeMessages(
   { runId, time, planned, created }: MessagesOfRun,
 ): Promise<void> {
   if (planned.length === 0) return;
-  const messages = planned.map(({ id: plannedId, ref, type, endpoint, rule, data }) => {
+  const messages = planned.map(({ id: plannedId, ref, type, endpoint, way, rule, data }) => {
     const id = uuidFrom(`${runId}/${plannedId}`, namespace);
     const subject = created.get(ref.id) ?? ref.id;
     const body: JsonObject = {
@@ -46,19 +47,22 @@ export async function storeMessages(
       datacontenttype: 'application/json',
       data: withRealIds(data, created),
     };
-    return { id, rule, endpoint, type, ref: { ...ref, id: subject }, body };
+    return { id, rule, endpoint, type, way, ref: { ...ref, id: subject }, body };
   });
-  const { rows } = await runner.query<{ id: string }>(
-    `INSERT INTO messages (id, run_id, rule, rule_id, rule_version, endpoint, type, system, record_type, record_id, body, state)
-     SELECT id, $1, rule->>'name', (nullif(rule->>'id', ''))::uuid, (rule->>'version')::integer, endpoint, type,
-       ref->>'system', ref->>'recordType', ref->>'id', body, 'waiting'
-     FROM json_to_recordset($2::json) AS sent (at integer, id uuid, rule json, endpoint text, type text, ref json, body jsonb)
-     ORDER BY at ON CONFLICT (id) DO NOTHING RETURNING id`,
+  // A file that people take by hand is there at once.
+  const { rows } = await runner.query<{ id: string; state: MessageState }>(
+    `INSERT INTO messages (id, run_id, rule, rule_id, rule_version, endpoint, type, way, system, record_type, record_id, body, state)
+     SELECT id, $1, rule->>'name', (nullif(rule->>'id', ''))::uuid, (rule->>'version')::integer, endpoint, type, way,
+       ref->>'system', ref->>'recordType', ref->>'id', body,
+       CASE WHEN way = 'download' THEN 'delivered' ELSE 'waiting' END
+     FROM json_to_recordset($2::json)
+       AS sent (at integer, id uuid, rule json, endpoint text, type text, way text, ref json, body jsonb)
+     ORDER BY at ON CONFLICT (id) DO NOTHING RETURNING id, state`,
     [runId, JSON.stringify(messages.map((message, at) => ({ at, ...message })))],
   );
   await queueMessages(
     runner,
-    rows.map(({ id }) => id),
+    rows.filter(({ state }) => state === 'waiting').map(({ id }) => id),
   );
 }
 
@@ -92,10 +96,11 @@ export async function queueMessages(runner: Runner, ids: readonly string[], at?:
   );
 }
 
-interface WaitingMessage {
+export interface WaitingMessage {
   readonly id: string;
   readonly runId: string;
   readonly endpoint: string;
+  readonly way: FileWay | null;
   readonly ref: RecordRef;
   readonly body: JsonObject;
   readonly attempts: number;
@@ -104,7 +109,7 @@ interface WaitingMessage {
 
 export async function readMessage(runner: Runner, id: string): Promise<WaitingMessage | undefined> {
   const { rows } = await runner.query<WaitingMessage>(
-    `SELECT id, run_id AS "runId", endpoint, body, attempts, state,
+    `SELECT id, run_id AS "runId", endpoint, way, body, attempts, state,
        json_build_object('system', system, 'recordType', record_type, 'id', record_id) AS ref
      FROM messages WHERE id = $1`,
     [id],

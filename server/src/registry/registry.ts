@@ -41,6 +41,8 @@ export interface Registry {
   /** Where records are, by system: those behind connectors, and our own. */
   readonly stores: ReadonlyMap<string, RecordStore>;
   readonly endpoints: ReadonlyMap<string, Endpoint>;
+  /** The names of the folders that rules may write files into. */
+  readonly folders: ReadonlySet<string>;
   readonly webhookSecrets: ReadonlyMap<string, string>;
 }
 
@@ -102,6 +104,7 @@ export class RegistryCache implements RegistrySource {
     private readonly pool: Pool,
     private readonly seal: Seal,
     private readonly outside: Outside,
+    private readonly folders: ReadonlySet<string> = new Set(),
   ) {}
 
   async recent(): Promise<Registry> {
@@ -185,7 +188,7 @@ export class RegistryCache implements RegistrySource {
         : new Catalog([...[...systems.values()].map(({ definition }) => definition), ownDefinition]);
     const compilations = compileAll({
       rules,
-      surroundings: { catalog, tables, endpoints: new Set(endpoints.keys()) },
+      surroundings: { catalog, tables, endpoints: new Set(endpoints.keys()), folders: this.folders },
       // Another record type or endpoint may concern any rule.
       known: changed.system.size + changed.endpoint.size > 0 ? undefined : held?.compilations,
       changedRules: changed.rule,
@@ -211,6 +214,7 @@ export class RegistryCache implements RegistrySource {
         connectors,
         stores: new Map<string, RecordStore>([...stores, [ownSystem, new PairStore(this.pool)]]),
         endpoints,
+        folders: this.folders,
         webhookSecrets: new Map([...systems].map(([key, { secrets }]) => [key, secrets['webhook'] ?? ''])),
       },
     };

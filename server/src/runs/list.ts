@@ -196,5 +196,14 @@ export async function readRun(runner: Runner, id: string): Promise<RunDetailRow 
      FROM inbox LEFT JOIN runs USING (id) WHERE inbox.id = $1`,
     [id],
   );
-  return rows[0];
+  const [run] = rows;
+  return run?.report ? { ...run, report: withoutRows(run.report) } : run;
+}
+
+/** Rows of a file that a page shows stand with its step; those that are written are many. */
+function withoutRows(report: Report): Report {
+  const messages = report.messages.map((message) =>
+    message.way === undefined ? message : { ...message, data: { ...message.data, rows: [] } },
+  );
+  return { ...report, messages };
 }

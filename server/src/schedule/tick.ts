@@ -2,6 +2,7 @@ import {
   environment,
   isDue,
   letsPass,
+  noRecord,
   type ChangeEvent,
   type CompiledRule,
   type StoredRecord,
@@ -17,7 +18,8 @@ import { ConnectedWorkspace } from '../registry/connectedWorkspace';
 const pageSize = 200;
 
 /**
- * Puts the records of scheduled rules that are due at a minute into the inbox: those that the guard lets pass. Ids come from
+ * Puts the records of scheduled rules that are due at a minute into the inbox: those that the guard lets pass; one event without a record
+ * for a rule that is done once for all. Ids come from
  * rule, minute and record, so that a minute that is gone through twice gives nothing twice. Returns how many were put in.
  */
 export async function tick(pool: Pool, registry: Registry, minute: string): Promise<number> {
@@ -26,7 +28,16 @@ export async function tick(pool: Pool, registry: Registry, minute: string): Prom
   for (const compiled of registry.rules) {
     const { schedule, kinds } = compiled.rule.trigger;
     if (!kinds.includes('scheduled') || !schedule || !isDue(schedule, minute)) continue;
-    const { system, recordType } = compiled.rule.trigger;
+    const { system, recordType, once } = compiled.rule.trigger;
+    if (once) {
+      const { changed, ...told } = eventFor(
+        compiled,
+        { ref: { system, recordType, id: noRecord }, record: {} },
+        minute,
+      );
+      count += countTaken(await takeAll(pool, registry, [{ ...told, claimed: changed }]));
+      continue;
+    }
     const store = registry.stores.get(system);
     for await (const page of store ? pagesOf(store, { type: recordType, limit: pageSize }) : []) {
       const events: ReceivedEvent[] = [];

@@ -1,6 +1,7 @@
 import {
   changedPaths,
   changeKinds,
+  noRecord,
   tellsOfChange,
   WorkspaceError,
   type ChangeEvent,
@@ -74,7 +75,9 @@ function derived(
 /** Requests, clocks, rows, waits, and what is run again: they are for rules as they are told. */
 async function beginAsTold({ pool, registry }: Beginning, waiting: WaitingEvent): Promise<RunSoFar> {
   const { id, event: received } = waiting;
-  const looked = received.again ? await look(registry, received) : undefined;
+  // What starts from no record has none that could be looked at.
+  const isAbout = received.ref.id !== noRecord;
+  const looked = received.again && isAbout ? await look(registry, received) : undefined;
   const told: ChangeEvent = { ...eventOf(received), changed: received.claimed };
   const event = looked?.found
     ? withReading({ ...told, record: looked.found.record }, received, looked)

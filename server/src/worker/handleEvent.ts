@@ -144,9 +144,12 @@ async function concluded(
   if (counts.written > 0 || messages.length > 0) {
     if (report.undone)
       return { done: true, result: 'wrote', because: undoneText(counts.written, report.undone.stays) };
+    const files = messages.filter(({ way }) => way !== undefined).length;
+    const sent = messages.length - files;
     const parts = [
       ...(counts.written > 0 ? [`${plural(counts.written, 'record', 'records')} written`] : []),
-      ...(messages.length > 0 ? [`${plural(messages.length, 'message', 'messages')} sent`] : []),
+      ...(files > 0 ? [`${plural(files, 'file', 'files')} made`] : []),
+      ...(sent > 0 ? [`${plural(sent, 'message', 'messages')} sent`] : []),
       ...(held > 0 ? [`${plural(held, 'change waits', 'changes wait')} for what is paused`] : []),
     ];
     return { done: true, result: 'wrote', because: `${parts.join(', ')}.`, messages, waiting };

@@ -63,7 +63,7 @@ export function openParts(config: Config): ServerParts {
     measures: metrics ?? unmeasured,
     log,
     outside,
-    registry: new RegistryCache(pool, seal, outside),
+    registry: new RegistryCache(pool, seal, outside, new Set(Object.keys(config.outFolders))),
     async close() {
       await standing.stop();
       await metrics?.stop();

@@ -1,5 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Config } from '../config/config';
+import { WhenNeeded } from '../compute/computer';
 import { openParts } from './parts';
 import { Computing } from './computing';
 import type { Told, Wish } from './supervisor';
@@ -10,11 +11,17 @@ async function main(config: Config): Promise<void> {
   const tell = (told: Told) => parentPort?.postMessage(told);
   const parts = openParts(config);
   const computing = new Computing(({ event, computes }) => tell({ is: 'computing', event, computes }));
+  // It stands beside this file where it is built.
+  const computer = new WhenNeeded(new URL('./compute.mjs', import.meta.url), {
+    ...config.computeLimits,
+    threads: 1,
+  });
   await parts.standing.start();
   const worker = await Worker.start({
     ...parts,
     config,
     computing,
+    computer,
     broken(why) {
       parts.log.error(why, 'the worker lost the database');
       process.exit(1);
@@ -25,6 +32,7 @@ async function main(config: Config): Promise<void> {
     else
       void worker
         .stop()
+        .then(() => computer.stop())
         .then(() => parts.close())
         .finally(() => process.exit(0));
   });

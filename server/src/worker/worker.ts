@@ -22,7 +22,8 @@ import { driftTick } from '../reconcile/drift';
 import { applyFileKind } from '../arrivals/apply';
 import { lookAtFileKind } from '../arrivals/look';
 import { clearArrivals } from '../arrivals/repository';
-import { here } from '../compute/computer';
+import type { Computer } from '../compute/computer';
+import { workbooksBy } from '../compute/workbooks';
 import type { Seal } from '../db/seal';
 import { filesTick, lookForFiles } from '../fileSources/look';
 import { clearAnswers } from '../forms/answers';
@@ -118,6 +119,8 @@ interface WorkerParts {
   readonly outside: Outside;
   readonly log: Log;
   readonly computing: Computing;
+  /** Computes beside the thread of the worker what takes long. */
+  readonly computer: Computer;
   readonly measures: Measures;
   /** Hears that the worker can do no more: its connections to the database broke. It has to be started anew. */
   readonly broken: (why: Error) => void;
@@ -140,7 +143,7 @@ export class Worker {
   ) {}
 
   static async start(parts: WorkerParts): Promise<Worker> {
-    const { config, pool, registry, dispatcher, outside, gates, log, computing } = parts;
+    const { config, pool, registry, dispatcher, outside, gates, log, computing, computer } = parts;
     const lock = new pg.Client({ connectionString: config.databaseUrl, keepAlive: true });
     const breaks = (why: Error) => {
       if (!state.stopping) parts.broken(why);
@@ -213,11 +216,14 @@ export class Worker {
         deliver_message: async (payload) => {
           const { id } = Joi.attempt(payload, idSchema) as { id: string };
           const { allowedOutbound } = config;
+          const current = await registry.get();
           await deliverMessage(id, {
             pool,
-            registry: await registry.get(),
+            registry: current,
             dispatcher,
             allowedOutbound,
+            outFolders: config.outFolders,
+            tools: workbooksBy(computer, current),
             now: () => new Date(),
           });
         },
@@ -249,7 +255,7 @@ export class Worker {
               pool,
               seal: parts.seal,
               registry: await registry.get(),
-              computer: here,
+              computer,
               dispatcher,
               allowedOutbound: config.allowedOutbound,
               folders: config.folders,

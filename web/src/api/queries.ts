@@ -36,6 +36,7 @@ import type {
   EndpointView,
   MessageDetail,
   MessagePage,
+  OutFolders,
   WaitView,
   RemovedRule,
   RuleDeeds,
@@ -112,6 +113,7 @@ export const keys = {
   undo: (of: string) => ['undo', of] as const,
   heard: (wanted: string) => ['runs', 'list', 'heard', wanted] as const,
   endpoints: ['endpoints'] as const,
+  outFolders: ['out folders'] as const,
   messages: ['messages'] as const,
   messageList: (filter: string) => ['messages', 'list', filter] as const,
   message: (id: string) => ['messages', 'one', id] as const,
@@ -185,6 +187,8 @@ export const useEndpoints = () =>
     queryFn: () => ask<EndpointView[]>('/endpoints'),
     staleTime: Infinity,
   });
+export const useOutFolders = () =>
+  useQuery({ queryKey: keys.outFolders, queryFn: () => ask<OutFolders>('/folders'), staleTime: Infinity });
 export const useRemovedRules = () =>
   useQuery({ queryKey: keys.removedRules, queryFn: () => ask<RemovedRule[]>('/rules/removed') });
 /** What each rule did lately. */

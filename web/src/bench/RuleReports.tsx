@@ -1,12 +1,14 @@
 import { Link } from 'react-router';
 import type { LineReport, RuleReport, RuleVerdict, Step } from '@vast-knot/core';
 import { Explained, ReportedValue } from '../parts/ReportedValue';
+import { FileRows } from '../parts/FileRows';
 import { SystemTag } from '../parts/SystemTag';
 import { FindWork } from '../parts/FindWork';
 import { count } from '../parts/time';
 import { useGrowing } from '../parts/useGrowing';
 import { textOf, Value } from '../parts/Value';
 import { Verdict, type VerdictTone } from '../parts/Verdict';
+import { wayWords } from '../parts/wayWords';
 import { digits } from '../parts/habits';
 
 export const ruleVerdicts: Readonly<Record<RuleVerdict, readonly [VerdictTone, string]>> = {
@@ -190,6 +192,14 @@ function StepView({ step, lineAt }: StepViewProps) {
           <strong>Send</strong> to <span className="mono">{step.message.endpoint}</span>:{' '}
           <span className="mono">{step.message.type}</span>
           <Value json={textOf(step.message.data)} />
+        </>
+      );
+    case 'file':
+      return (
+        <>
+          <strong>Write the file</strong> <span className="mono">{step.name}</span>, {count(step.rows, 'row')}
+          , {wayWords(step.way, step.endpoint)}
+          <FileRows label={step.name} columns={step.columns} rows={step.first} of={step.rows} />
         </>
       );
     case 'passed over':

@@ -1,4 +1,4 @@
-import { parseJson, printJson } from '@vast-knot/core';
+import { noRecord, parseJson, printJson, type MessageDetail } from '@vast-knot/core';
 import { Button } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { lazy, Suspense, useState } from 'react';
@@ -6,10 +6,12 @@ import { Link, useNavigate } from 'react-router';
 import { ask, sentenceOf } from '../api/client';
 import { keys, useMessage } from '../api/queries';
 import { useMay } from '../frame/useMay';
+import { FileRows } from '../parts/FileRows';
 import { Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
-import { messageVerdicts } from './messageVerdicts';
+import { wayWords } from '../parts/wayWords';
+import { messageVerdict } from './messageVerdicts';
 
 // What is typed into is large; it is fetched when somebody edits.
 const JsonEditor = lazy(async () => ({ default: (await import('../bench/JsonEditor')).JsonEditor }));
@@ -36,30 +38,58 @@ export function MessageView({ id }: { readonly id: string }) {
   if (message.isPending) return <Loading />;
   if (message.isError) return <Failure error={message.error} again={() => void message.refetch()} />;
   const { data } = message;
-  const [tone, word] = messageVerdicts[data.state];
+  const [tone, word] = messageVerdict(data);
+  const { holds } = data;
   return (
     <article className="page" aria-label={`Message ${id}`}>
       <div className="page-head">
-        <h1 className="mono">{data.type}</h1>
+        <h1 className="mono breaks">{data.file ?? data.type}</h1>
         <Verdict tone={tone}>{word}</Verdict>
-        {mayChange && (
-          <span className="end">
-            {resend.isError && <span className="value wrong">{sentenceOf(resend.error)}</span>}
-            <Button variant="default" onClick={() => setText(printJson(data.body['data'], 2))}>
-              Edit and send…
+        <span className="end">
+          {holds && (
+            <Button component="a" variant="default" href={`/api/messages/${id}/file`} download>
+              Take the file
             </Button>
-            <Button variant="default" loading={resend.isPending} onClick={() => resend.mutate()}>
-              Send again now
-            </Button>
-          </span>
-        )}
+          )}
+          {mayChange && (
+            <>
+              {resend.isError && <span className="value wrong">{sentenceOf(resend.error)}</span>}
+              {data.way === null && (
+                <Button variant="default" onClick={() => setText(printJson(data.body['data'], 2))}>
+                  Edit and send…
+                </Button>
+              )}
+              {data.way !== 'download' && (
+                <Button variant="default" loading={resend.isPending} onClick={() => resend.mutate()}>
+                  {data.way === 'folder' ? 'Write it again now' : 'Send again now'}
+                </Button>
+              )}
+            </>
+          )}
+        </span>
       </div>
       <p className="small dim">
-        Sent by {data.rule} in <Link to={`/runs/${data.runId}`}>run {data.runId}</Link> to{' '}
-        <span className="mono">{data.endpoint}</span> about{' '}
-        <Link className="mono" to={`/records?left=${data.ref.system}/${data.ref.recordType}/${data.ref.id}`}>
-          {data.ref.recordType} {data.ref.id}
-        </Link>
+        {data.way === null ? 'Sent' : 'Made'} by {data.rule} in{' '}
+        <Link to={`/runs/${data.runId}`}>run {data.runId}</Link>{' '}
+        {data.way === null ? (
+          <>
+            to <span className="mono">{data.endpoint}</span>
+          </>
+        ) : (
+          wayWords(data.way, data.endpoint)
+        )}
+        {data.ref.id !== noRecord && (
+          <>
+            {' '}
+            about{' '}
+            <Link
+              className="mono"
+              to={`/records?left=${data.ref.system}/${data.ref.recordType}/${data.ref.id}`}
+            >
+              {data.ref.recordType} {data.ref.id}
+            </Link>
+          </>
+        )}
         {data.nextAt && <> · next try at {shortTime(data.nextAt)}</>}
       </p>
       {data.edited && (
@@ -68,6 +98,50 @@ export function MessageView({ id }: { readonly id: string }) {
           before.
         </p>
       )}
+      {holds && (
+        <>
+          <h2>What it holds</h2>
+          <FileRows label={holds.name} columns={holds.columns} rows={holds.rows} of={holds.count} />
+        </>
+      )}
+      {data.way !== 'download' && <Tries tries={data.tries} />}
+      {data.way === null && (
+        <>
+          <h2 className="over-body">
+            The message <span className="dim small">a CloudEvent, signed as Standard Webhooks asks</span>
+          </h2>
+          {text === undefined ? (
+            <pre className="boxed mono body-text">{printJson(data.body, 2)}</pre>
+          ) : (
+            <div className="note">
+              <p className="flush">The data of the message, to be sent as a message of its own:</p>
+              <Suspense fallback={<Loading />}>
+                <JsonEditor label="The data to send" value={text} placeholder="{ … }" onChange={setText} />
+              </Suspense>
+              <Button
+                size="compact-sm"
+                color="ember"
+                loading={edited.isPending}
+                onClick={() => edited.mutate(text)}
+              >
+                Send it
+              </Button>{' '}
+              <Button size="compact-sm" variant="subtle" onClick={() => setText(undefined)}>
+                Leave it
+              </Button>
+              {edited.isError && <span className="value wrong">{sentenceOf(edited.error)}</span>}
+            </div>
+          )}
+        </>
+      )}
+    </article>
+  );
+}
+
+/** Every try to deliver a message, with what was answered. */
+function Tries({ tries }: Pick<MessageDetail, 'tries'>) {
+  return (
+    <>
       <h2>Tries</h2>
       <table className="grid boxed">
         <thead>
@@ -78,7 +152,7 @@ export function MessageView({ id }: { readonly id: string }) {
           </tr>
         </thead>
         <tbody>
-          {data.tries.map(({ at, status, answer, problem }, index) => (
+          {tries.map(({ at, status, answer, problem }, index) => (
             <tr key={index}>
               <td className="mono small">{shortTime(at)}</td>
               <td>
@@ -90,7 +164,7 @@ export function MessageView({ id }: { readonly id: string }) {
               </td>
             </tr>
           ))}
-          {data.tries.length === 0 && (
+          {tries.length === 0 && (
             <tr>
               <td colSpan={3} className="dim">
                 It has not been tried yet.
@@ -99,31 +173,6 @@ export function MessageView({ id }: { readonly id: string }) {
           )}
         </tbody>
       </table>
-      <h2 className="over-body">
-        The message <span className="dim small">a CloudEvent, signed as Standard Webhooks asks</span>
-      </h2>
-      {text === undefined ? (
-        <pre className="boxed mono body-text">{printJson(data.body, 2)}</pre>
-      ) : (
-        <div className="note">
-          <p className="flush">The data of the message, to be sent as a message of its own:</p>
-          <Suspense fallback={<Loading />}>
-            <JsonEditor label="The data to send" value={text} placeholder="{ … }" onChange={setText} />
-          </Suspense>
-          <Button
-            size="compact-sm"
-            color="ember"
-            loading={edited.isPending}
-            onClick={() => edited.mutate(text)}
-          >
-            Send it
-          </Button>{' '}
-          <Button size="compact-sm" variant="subtle" onClick={() => setText(undefined)}>
-            Leave it
-          </Button>
-          {edited.isError && <span className="value wrong">{sentenceOf(edited.error)}</span>}
-        </div>
-      )}
-    </article>
+    </>
   );
 }

@@ -9,6 +9,8 @@ const message: MessageSummary = {
   rule: 'Tell the yard',
   endpoint: 'yard-board',
   type: 'party.moved',
+  way: null,
+  file: null,
   ref: { system: 'desk', recordType: 'party', id: 'P1' },
   state: 'waiting',
   attempts: 2,
@@ -20,6 +22,7 @@ const detail: MessageDetail = {
   ...message,
   body: { specversion: '1.0', type: 'party.moved', id: 'M1' },
   edited: null,
+  holds: null,
   tries: [
     { at: '2026-03-09T10:00:00Z', status: null, answer: null, problem: 'connection refused' },
     { at: '2026-03-09T10:01:00Z', status: 503, answer: 'later', problem: 'yard-board answered 503.' },

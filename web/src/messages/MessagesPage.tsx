@@ -1,7 +1,7 @@
 import { Select, TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
 import { NavLink, useParams } from 'react-router';
-import type { MessageSummary } from '@vast-knot/core';
+import { noRecord, type MessageSummary } from '@vast-knot/core';
 import { useEndpoints, useMessages } from '../api/queries';
 import { AsFile } from '../parts/AsFile';
 import { SystemTag } from '../parts/SystemTag';
@@ -9,8 +9,9 @@ import { Empty, Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
 import { VirtualRows } from '../parts/VirtualRows';
+import { wayWords } from '../parts/wayWords';
 import { RunsTabs } from '../runs/RunsTabs';
-import { messageVerdicts } from './messageVerdicts';
+import { messageVerdict, messageVerdicts } from './messageVerdicts';
 import { MessageView } from './MessageView';
 import { useAddress } from '../parts/useAddress';
 
@@ -63,7 +64,7 @@ export function MessagesPage() {
         {messages.isError && <Failure error={messages.error} again={() => void messages.refetch()} />}
         {messages.data && all.length === 0 && (
           <Empty title="No message yet">
-            A rule that sends messages leaves each of them here, with every try to deliver it.
+            A rule that sends messages or writes files leaves each of them here, with every try to deliver it.
           </Empty>
         )}
         {all.length > 0 && (
@@ -83,16 +84,17 @@ export function MessagesPage() {
 }
 
 function MessageRow({ message, query }: { readonly message: MessageSummary; readonly query: string }) {
-  const [tone, word] = messageVerdicts[message.state];
+  const [tone, word] = messageVerdict(message);
   return (
     <NavLink to={`/messages/${message.id}${query === '' ? '' : `?${query}`}`} className="row two-lines">
       <span className="cut">
-        <SystemTag system={message.ref.system} /> <span className="mono">{message.type}</span>{' '}
-        <span className="small dim">about {message.ref.id}</span>
+        <SystemTag system={message.ref.system} /> <span className="mono">{message.file ?? message.type}</span>{' '}
+        {message.ref.id !== noRecord && <span className="small dim">about {message.ref.id}</span>}
       </span>
       <Verdict tone={tone}>{word}</Verdict>
       <span className="cut small dim">
-        {message.rule} → {message.endpoint}
+        {message.rule}{' '}
+        {message.way === null ? `→ ${message.endpoint}` : wayWords(message.way, message.endpoint)}
         {message.attempts > 1 && `, ${count(message.attempts, 'try', 'tries')}`}
         {message.state !== 'delivered' && message.last !== null && `: ${message.last}`}
       </span>

@@ -20,6 +20,7 @@ import { Phrase } from '../parts/Phrase';
 import { useSheetTools } from './SheetContext';
 import { Inputs } from './when/Inputs';
 import type { Narrowing } from './when/narrowing';
+import { Once } from './when/Once';
 import { ScheduleClause } from './when/ScheduleClause';
 import { Turns } from './when/Turns';
 import { Wait } from './when/Wait';
@@ -39,6 +40,11 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
   const set = (change: Partial<Trigger>) =>
     edit((body) => ({ ...body, trigger: { ...body.trigger, ...change } }));
   const drop = (member: Narrowing) => edit((body) => ({ ...body, trigger: without(body.trigger, member) }));
+  const setKinds = (kinds: readonly EventKind[]) =>
+    edit((body) => {
+      const next = { ...body.trigger, kinds };
+      return { ...body, trigger: everyKindMayBeOnce(kinds) ? next : without(next, 'once') };
+    });
   const has = (member: TriggerMember) =>
     trigger.kinds.some((kind) => triggerKind(kind).members.includes(member));
   const labels = trigger.watched.map((path) => labelAt(type?.fields ?? [], path));
@@ -80,7 +86,7 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
           <Checkbox.Group
             label="Kinds of change"
             value={[...trigger.kinds]}
-            onChange={(kinds) => kinds.length > 0 && set({ kinds: kinds as EventKind[] })}
+            onChange={(kinds) => kinds.length > 0 && setKinds(kinds as EventKind[])}
           >
             {triggerKinds.map(({ kind, words }) => (
               <Checkbox key={kind} value={kind} label={words} size="xs" mt={6} />
@@ -113,6 +119,7 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
           <Turns trigger={trigger} fields={turning} set={set} drop={drop} />
         )}
         {has('wait') && <Wait wait={trigger.wait} set={set} drop={drop} />}
+        {everyKindMayBeOnce(trigger.kinds) && <Once once={trigger.once === true} set={set} drop={drop} />}
         {has('schedule') && <ScheduleClause schedule={trigger.schedule} set={set} />}
         {has('inputs') && <Inputs inputs={trigger.inputs ?? []} set={set} />}
         {has('watched') && trigger.watched.length === 0 && (
@@ -125,6 +132,9 @@ export const When = memo(function When({ trigger, systems, findings }: WhenProps
     </div>
   );
 });
+
+const everyKindMayBeOnce = (kinds: readonly EventKind[]) =>
+  kinds.every((kind) => triggerKind(kind).members.includes('once'));
 
 function without(trigger: Trigger, member: Narrowing): Trigger {
   const { [member]: _gone, ...rest } = trigger;

@@ -1,4 +1,5 @@
 import { Link, useLocation, useNavigate } from 'react-router';
+import type { PlannedMessage } from '@vast-knot/core';
 import { useRun, useSystems } from '../api/queries';
 import { Outcome } from '../bench/Outcome';
 import { Payload } from '../parts/Payload';
@@ -104,7 +105,7 @@ export function RunView({ id }: { readonly id: string }) {
       {data.report && !data.event?.undoes && <RunRules run={data} report={data.report} />}
       {data.report && data.report.messages.length > 0 && (
         <p>
-          <Link to={`/messages?run=${data.id}`}>{count(data.report.messages.length, 'message')} sent</Link>
+          <Link to={`/messages?run=${data.id}`}>{messagesWords(data.report.messages)}</Link>
         </p>
       )}
       {data.report && data.event && !data.event.undoes && <RunAgain run={data} />}
@@ -124,4 +125,14 @@ export function RunView({ id }: { readonly id: string }) {
       )}
     </article>
   );
+}
+
+/** “2 messages sent”, “1 file made”, or both. */
+function messagesWords(messages: readonly Pick<PlannedMessage, 'way'>[]): string {
+  const files = messages.filter(({ way }) => way !== undefined).length;
+  const sent = messages.length - files;
+  return [
+    ...(files > 0 ? [`${count(files, 'file')} made`] : []),
+    ...(sent > 0 ? [`${count(sent, 'message')} sent`] : []),
+  ].join(', ');
 }

@@ -1,7 +1,7 @@
 import { Button, Select, TextInput } from '@mantine/core';
 import { IconArrowLeft, IconSearch } from '@tabler/icons-react';
 import { useState } from 'react';
-import { labelAt, leafFields, type RecordType, type RecordView, readPath } from '@vast-knot/core';
+import { labelAt, leafFields, noRecord, type RecordType, type RecordView, readPath } from '@vast-knot/core';
 import { useRecords, useSystems } from '../api/queries';
 import { useMay } from '../frame/useMay';
 import { AsFile } from '../parts/AsFile';
@@ -11,6 +11,7 @@ import { Value } from '../parts/Value';
 import { VirtualRows } from '../parts/VirtualRows';
 import { NewRecord } from './NewRecord';
 import { RecordSheet } from './RecordSheet';
+import { RunRule } from './run/RunRule';
 
 export interface PaneState {
   readonly system: string;
@@ -89,6 +90,9 @@ export function RecordPane({ side, state, onState }: RecordPaneProps) {
           </Button>
         )}
       </header>
+      {type && state.id === undefined && (
+        <RunRule type={type} recordRef={{ system: state.system, recordType: type.name, id: noRecord }} />
+      )}
       {type && state.id === undefined && !making && (
         <RecordList type={type} state={state} onState={onState} />
       )}

@@ -6,6 +6,7 @@ import { applyAction } from './apply';
 import { copyAction, type CopyAction } from './copy';
 import { createAction, type CreateAction } from './create';
 import type { ActionFormula, ActionKindRules, AnyAction } from './kind';
+import { fileAction } from './file';
 import type { MappingLine } from './mappingLine';
 import { removeAction } from './remove';
 import { sendAction } from './send';
@@ -18,6 +19,7 @@ export const actionKinds = {
   create: createAction,
   copy: copyAction,
   send: sendAction,
+  file: fileAction,
   tidy: tidyAction,
   apply: applyAction,
   remove: removeAction,
@@ -54,6 +56,18 @@ export function hasLedger(action: Action): action is LedgerAction {
 /** Returns the mapping lines of an action; none where it has no ledger. */
 export function linesIn(action: Action | undefined): readonly MappingLine[] {
   return (action && kindOf(action).lines?.(action)) ?? [];
+}
+
+/** Returns the keys of the outside addresses that actions send to. */
+export function endpointsOf(actions: readonly Action[]): readonly string[] {
+  return actions.flatMap((action) => kindOf(action).endpoint?.(action) ?? []);
+}
+
+/** Returns an action that sends to another outside address, by the name that its own gets; one that sends nothing as it is. */
+export function withEndpoint(action: Action, named: (endpoint: string) => string): Action {
+  const { endpoint, toEndpoint } = kindOf(action);
+  const own = endpoint?.(action);
+  return own === undefined ? action : (toEndpoint?.(action, named(own)) ?? action);
 }
 
 /** Returns the name under which formulas of later actions know the record of an action: `record`, or an alias. */

@@ -61,10 +61,18 @@ export interface ActionKindRules<A extends AnyAction, C extends AnyCompiled<A>> 
   readonly target: (action: A) => ActionTarget;
   /** Its mapping lines; a kind without a ledger leaves this out. */
   readonly lines?: (action: A) => readonly MappingLine[];
+  /** What it tells outside under names of its own: of a message or a file. A kind that tells nothing leaves this out. */
+  readonly tells?: (
+    action: A,
+  ) => readonly (ActionFormula & { readonly name: string; readonly formula: string })[];
   /** All its formulas but its condition. */
   readonly formulas: (action: A) => readonly ActionFormula[];
   /** Names of records that it uses beside its target. */
   readonly uses?: (action: A) => readonly string[];
+  /** The key of the outside address that it sends to; a kind that sends nothing leaves this out. */
+  readonly endpoint?: (action: A) => string | undefined;
+  /** Returns the action with another outside address in the place of its own; given with `endpoint`. */
+  readonly toEndpoint?: (action: A, endpoint: string) => A;
   /** Whether it takes over fields of a record that no formula names. */
   readonly takesAll?: true;
   /** Whether the record that it creates holds nothing but what its lines say. */

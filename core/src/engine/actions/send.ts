@@ -45,7 +45,10 @@ export const sendAction: ActionKindRules<SendAction, CompiledSend> = {
     only: formulaText,
   }),
   target: () => ({ is: 'none' }),
-  formulas: ({ parts }) => parts.map(({ formula }, at) => ({ at: `parts/${at}/formula`, formula })),
+  tells: ({ parts }) => toldBy(parts, 'parts'),
+  formulas: ({ parts }) => toldBy(parts, 'parts'),
+  endpoint: ({ endpoint }) => endpoint,
+  toEndpoint: (action, endpoint) => ({ ...action, endpoint }),
   isEmpty: ({ parts }) => parts.length === 0,
   begin: ({ body, endpoint }) => ({
     kind: 'send',
@@ -101,6 +104,11 @@ export const sendAction: ActionKindRules<SendAction, CompiledSend> = {
     return branches;
   },
 };
+
+/** Returns named formulas with their places in an action. */
+export function toldBy(named: readonly MessagePart[], member: string) {
+  return named.map(({ name, formula }, at) => ({ name, at: `${member}/${at}/formula`, formula }));
+}
 
 function dataOf({ parts }: CompiledSend, env: Env): JsonObject | FormulaError {
   let data: JsonObject = {};

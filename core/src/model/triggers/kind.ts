@@ -8,7 +8,7 @@ export type Selection =
   | { readonly fires: false; readonly verdict: 'not this kind' | 'not watched'; readonly because: string };
 
 /** The members of a trigger that only some kinds have a use for. */
-export type TriggerMember = 'watched' | 'turns' | 'wait' | 'inputs' | 'schedule';
+export type TriggerMember = 'watched' | 'turns' | 'wait' | 'inputs' | 'schedule' | 'once';
 
 /** Something that is wrong with a trigger. */
 interface TriggerProblem {

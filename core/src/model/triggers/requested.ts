@@ -5,5 +5,5 @@ export const requested: TriggerKind<'requested'> = {
   words: 'is chosen by a person',
   past: 'was chosen by a person for another rule',
   tellsOfChange: false,
-  members: ['inputs'],
+  members: ['inputs', 'once'],
 };

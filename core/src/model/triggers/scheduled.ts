@@ -6,7 +6,7 @@ export const scheduled: TriggerKind<'scheduled'> = {
   words: 'is due by the clock',
   past: 'was due by the clock',
   tellsOfChange: false,
-  members: ['schedule'],
+  members: ['schedule', 'once'],
   problems: ({ schedule }) => {
     if (!schedule) return [{ member: 'schedule', message: 'A scheduled rule needs a time of day.' }];
     return isZone(schedule.zone)

@@ -2,6 +2,7 @@ import type { ComponentType } from 'react';
 import type { Action, ActionKind } from '@vast-knot/core';
 import { ApplyClause } from './ApplyClause';
 import type { ClauseProps } from './clauseProps';
+import { FileClause } from './FileClause';
 import { RemoveClause } from './RemoveClause';
 import { SendClause } from './SendClause';
 import { TidyClause } from './TidyClause';
@@ -14,6 +15,7 @@ export const clauses: {
   create: 'ledger',
   copy: 'ledger',
   send: SendClause,
+  file: FileClause,
   tidy: TidyClause,
   apply: ApplyClause,
   remove: RemoveClause,

@@ -18,7 +18,7 @@ export function ScheduleClause({
   }, [schedule, set]);
   return (
     <>
-      {'; for every one of them '}
+      {', '}
       <SchedulePhrase
         schedule={schedule ?? atFirst}
         change={(next) => set({ schedule: next })}

@@ -1,2 +1,2 @@
 /** What may be taken away from a trigger again. */
-export type Narrowing = 'turns' | 'wait';
+export type Narrowing = 'turns' | 'wait' | 'once';

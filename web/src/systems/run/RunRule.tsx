@@ -1,11 +1,11 @@
 import { Button } from '@mantine/core';
 import { useState } from 'react';
-import type { RecordRef, RecordType, RuleView } from '@vast-knot/core';
+import { noRecord, type RecordRef, type RecordType, type RuleView } from '@vast-knot/core';
 import { useRules } from '../../api/queries';
 import { useMay } from '../../frame/useMay';
 import { RunRuleForm } from './RunRuleForm';
 
-/** The rules that a person may run on a record, and the one that is being run. */
+/** The rules that a person may run on a record, or once for all of a type, and the one that is being run. */
 export function RunRule({ type, recordRef }: { readonly type: RecordType; readonly recordRef: RecordRef }) {
   const rules = (useRules().data ?? []).filter(({ published }) => fits(published, type, recordRef));
   const mayRun = useMay('rules.request');
@@ -16,7 +16,9 @@ export function RunRule({ type, recordRef }: { readonly type: RecordType; readon
     <>
       <div className="run-rules" role="group" aria-label="Rules to run on this record">
         <span className="small dim">
-          {mayRun ? 'Run on' : 'What would be done to'} this {type.label.toLowerCase()}:
+          {mayRun ? 'Run ' : 'What would be done '}
+          {recordRef.id === noRecord ? 'once for all ' : mayRun ? 'on this ' : 'to this '}
+          {(recordRef.id === noRecord ? type.plural : type.label).toLowerCase()}:
         </span>
         {rules.map(({ id, published }) => (
           <Button
@@ -43,11 +45,12 @@ export function RunRule({ type, recordRef }: { readonly type: RecordType; readon
   );
 }
 
-function fits(published: RuleView['published'], type: RecordType, { system }: RecordRef): boolean {
+function fits(published: RuleView['published'], type: RecordType, { system, id }: RecordRef): boolean {
   const trigger = published?.body.trigger;
   return (
     trigger !== undefined &&
     trigger.kinds.includes('requested') &&
+    (trigger.once === true) === (id === noRecord) &&
     trigger.system === system &&
     trigger.recordType === type.name
   );

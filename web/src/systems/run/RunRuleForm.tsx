@@ -6,7 +6,9 @@ import type { Json, RecordRef, RequestPreview, ReviewForm as Form, RuleBody } fr
 import { ask, sentenceOf } from '../../api/client';
 import { Outcome } from '../../bench/Outcome';
 import { useMay } from '../../frame/useMay';
+import { FileRows } from '../../parts/FileRows';
 import { count } from '../../parts/time';
+import { wayWords } from '../../parts/wayWords';
 import { FieldInput } from '../FieldInput';
 import { ReviewForm, type Review } from './ReviewForm';
 
@@ -50,6 +52,8 @@ export function RunRuleForm({ id, body, recordRef, onClose }: RunRuleFormProps) 
   });
   const forms = preview.data?.forms ?? [];
   const writes = preview.data?.report.writes ?? [];
+  const messages = preview.data?.report.messages ?? [];
+  const files = messages.filter(({ way }) => way !== undefined).length;
   const kept = forms.filter((_form, at) => !reviews[at]?.leftOut);
   if (run.isSuccess) {
     return (
@@ -106,7 +110,20 @@ export function RunRuleForm({ id, body, recordRef, onClose }: RunRuleFormProps) 
               }
             />
           ))}
-          {forms.length === 0 && <Outcome records={writes} />}
+          {forms.length === 0 && (writes.length > 0 || messages.length === 0) && <Outcome records={writes} />}
+          {(preview.data.report.rules.flatMap(({ steps }) => steps) ?? []).map(
+            (step, at) =>
+              step.kind === 'file' && (
+                <section key={at} aria-label={step.name}>
+                  <p className="flush">
+                    The file <span className="mono">{step.name}</span> with {count(step.rows, 'row')},{' '}
+                    {wayWords(step.way, step.endpoint)}:
+                  </p>
+                  <FileRows label={step.name} columns={step.columns} rows={step.first} of={step.rows} />
+                </section>
+              ),
+          )}
+          {messages.length > files && <p>{count(messages.length - files, 'message')} would be sent.</p>}
           {preview.data.report.rules
             .filter(({ verdict }) => verdict === 'failed')
             .map(({ ruleId, because }) => (
@@ -118,12 +135,12 @@ export function RunRuleForm({ id, body, recordRef, onClose }: RunRuleFormProps) 
             <Button
               color="ember"
               loading={run.isPending}
-              disabled={forms.length > 0 ? kept.length === 0 : writes.length === 0}
+              disabled={forms.length > 0 ? kept.length === 0 : writes.length + messages.length === 0}
               onClick={() => run.mutate(forms)}
             >
               {forms.length > 0
                 ? `Create ${count(kept.length, 'record')}`
-                : `Write ${count(writes.length, 'record')}`}
+                : doingWords({ records: writes.length, files, messages: messages.length - files })}
             </Button>
           ) : (
             <p className="small dim flush">
@@ -134,6 +151,23 @@ export function RunRuleForm({ id, body, recordRef, onClose }: RunRuleFormProps) 
       )}
     </section>
   );
+}
+
+/** Returns what the press does: “Write 2 records and 1 file”, “Send 1 message”. */
+function doingWords(of: {
+  readonly records: number;
+  readonly files: number;
+  readonly messages: number;
+}): string {
+  const written = [
+    ...(of.records > 0 || of.files + of.messages === 0 ? [count(of.records, 'record')] : []),
+    ...(of.files > 0 ? [count(of.files, 'file')] : []),
+  ];
+  const parts = [
+    ...(written.length > 0 ? [`write ${written.join(' and ')}`] : []),
+    ...(of.messages > 0 ? [`send ${count(of.messages, 'message')}`] : []),
+  ].join(', ');
+  return parts.charAt(0).toUpperCase() + parts.slice(1);
 }
 
 function reviewedOf(forms: readonly Form[], reviews: readonly Review[]) {

@@ -1,0 +1,2 @@
+-- Messages that are files: where each goes; null for all others. Those to be taken by hand wait for nobody.
+ALTER TABLE messages ADD COLUMN way text CHECK (way IN ('address', 'folder', 'download'));
