@@ -1,7 +1,9 @@
 import { randomBytes, randomUUID } from 'node:crypto';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { resolve } from 'node:path';
+import { mkdirSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
 import pg from 'pg';
 import { Webhook } from 'standardwebhooks';
 import type { RecordView, RunDetail, RunPage, RunSummary } from '@vast-knot/core';
@@ -19,6 +21,9 @@ import {
 
 const root = resolve(__dirname, '../..');
 const password = 'tests sign in with this';
+/** Where the rules of the demo write files. */
+const handover = join(tmpdir(), 'vast-knot-handover');
+mkdirSync(handover, { recursive: true });
 
 export interface Answer<T> {
   readonly status: number;
@@ -88,6 +93,7 @@ export class World {
       MIGRATIONS: resolve(root, 'server/migrations'),
       WEB_FOLDER: '/nowhere',
       DEMO_FOLDER: resolve(root, 'demo'),
+      OUT_FOLDERS: JSON.stringify({ handover }),
       USERS: JSON.stringify({
         admin: { password, role: 'administrator' },
         reader: { password, role: 'reader' },

@@ -15,6 +15,9 @@ export interface StoredRecord {
   readonly version?: string;
 }
 
+/** Stands for the id of a record in events of rules that start from none. */
+export const noRecord = '*';
+
 /** Returns one string for one record, for maps and lanes. */
 export function refKey(ref: RecordRef): string {
   return `${ref.system}/${ref.recordType}/${ref.id}`;

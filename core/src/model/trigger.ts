@@ -22,9 +22,6 @@ export interface Trigger {
   readonly once?: true;
 }
 
-/** Stands for the id of a record in events of rules that start from none. */
-export const noRecord = '*';
-
 /** A change of one field that counts: from a value, to a value, or both. */
 export interface ValueChange {
   readonly field: string;

@@ -192,12 +192,16 @@ function whyNothing(report: Report): string {
   return `None of ${report.rules.length + (report.passedOver ?? 0)} rules was started. ${told.ruleName}: ${told.because}`;
 }
 
-/** Adds failed runs of rules that cannot be compiled. A published rule that no longer fits its surroundings fails visibly. */
+/** Adds failed runs of rules that cannot be compiled, of those that the event could start. A published rule that no longer fits its surroundings fails visibly. */
 function withBroken(report: Report, registry: Registry): Report {
   const { event } = report;
+  const { ref, kind } = event;
   const concerned = registry.broken.filter(
-    ({ rule }) =>
-      rule.trigger.system === event.ref.system && rule.trigger.recordType === event.ref.recordType,
+    ({ rule: { id, trigger } }) =>
+      trigger.system === ref.system &&
+      trigger.recordType === ref.recordType &&
+      trigger.kinds.includes(kind) &&
+      (event.rule === undefined || event.rule === id),
   );
   return {
     ...report,

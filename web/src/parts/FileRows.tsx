@@ -15,7 +15,7 @@ interface FileRowsProps {
 export function FileRows({ label, columns, rows, of }: FileRowsProps) {
   return (
     <>
-      <div className="file-rows boxed">
+      <div className="file-rows boxed" role="region" aria-label={`Rows of ${label}`} tabIndex={0}>
         <table className="grid" aria-label={label}>
           <thead>
             <tr>

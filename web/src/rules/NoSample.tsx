@@ -2,13 +2,21 @@ import { Button, TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { readPath, type ChangeEvent, type RecordType, type RecordView, type Trigger } from '@vast-knot/core';
+import {
+  noRecord,
+  readPath,
+  type ChangeEvent,
+  type RecordType,
+  type RecordView,
+  type Trigger,
+} from '@vast-knot/core';
 import { ask, sentenceOf } from '../api/client';
 import { keepSample } from '../bench/keepSample';
 import { keys, useRecords } from '../api/queries';
 import { useMay } from '../frame/useMay';
 
 interface NoSampleProps {
+  readonly rule: string;
   readonly trigger: Trigger;
   readonly type: RecordType | undefined;
   readonly choose: (id: string) => void;
@@ -20,7 +28,7 @@ const settledMs = 250;
 const offered = 6;
 
 /** Where no sample is kept: one press makes one, from a record found by its name, or from the last event that would start the rule. */
-export function NoSample({ trigger, type, choose }: NoSampleProps) {
+export function NoSample({ rule, trigger, type, choose }: NoSampleProps) {
   const mayMake = useMay('samples.change');
   const client = useQueryClient();
   const made = async (id: string) => {
@@ -50,7 +58,18 @@ export function NoSample({ trigger, type, choose }: NoSampleProps) {
     },
     onSuccess: ({ id }) => made(id),
   });
-  const failure = fromRecord.error ?? fromLast.error;
+  const fromAll = useMutation({
+    mutationFn: () => {
+      const { system, recordType } = trigger;
+      const all = { ref: { system, recordType, id: noRecord }, record: {} };
+      return keepSample({
+        name: `All ${type?.plural.toLowerCase() ?? recordType} as they are`,
+        event: { ...asIfChanged(trigger, all), rule },
+      });
+    },
+    onSuccess: made,
+  });
+  const failure = fromRecord.error ?? fromLast.error ?? fromAll.error;
   if (!mayMake) return <p className="dim">No sample of this record type is kept yet.</p>;
   return (
     <>
@@ -62,7 +81,12 @@ export function NoSample({ trigger, type, choose }: NoSampleProps) {
         <Button variant="default" loading={fromLast.isPending} onClick={() => fromLast.mutate()}>
           Take the last event that would start it
         </Button>
-        {type && (
+        {trigger.once && (
+          <Button variant="default" loading={fromAll.isPending} onClick={() => fromAll.mutate()}>
+            Take the records as they are now
+          </Button>
+        )}
+        {type && !trigger.once && (
           <FindRecord
             trigger={trigger}
             type={type}

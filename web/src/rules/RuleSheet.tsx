@@ -190,6 +190,7 @@ function Sheet({
           />
         ) : (
           <SamplePane
+            rule={rule.id}
             trigger={body.trigger}
             samples={samples.list}
             sample={samples.present}

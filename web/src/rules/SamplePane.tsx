@@ -2,7 +2,14 @@ import { ActionIcon, Select } from '@mantine/core';
 import { IconChevronLeft, IconChevronRight } from '@tabler/icons-react';
 import { memo } from 'react';
 import { Link } from 'react-router';
-import type { RecordType, RuleReport, Sample, SampleSummary, Trigger } from '@vast-knot/core';
+import {
+  noRecord,
+  type RecordType,
+  type RuleReport,
+  type Sample,
+  type SampleSummary,
+  type Trigger,
+} from '@vast-knot/core';
 import { NoSample } from './NoSample';
 import { useValueDrag } from './drag/useLineDrag';
 import { Payload } from '../parts/Payload';
@@ -10,6 +17,7 @@ import { SystemTag } from '../parts/SystemTag';
 import { Verdict } from '../parts/Verdict';
 
 interface SamplePaneProps {
+  readonly rule: string;
   readonly trigger: Trigger;
   readonly samples: readonly SampleSummary[];
   readonly sample: Sample | undefined;
@@ -25,12 +33,12 @@ interface SamplePaneProps {
 
 /** The present sample beside the sheet: its payload, and what the rule would do with it. */
 export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
-  const { trigger, samples, sample, type, report, unanswered, choose, step, onUse } = props;
+  const { rule, trigger, samples, sample, type, report, unanswered, choose, step, onUse } = props;
   return (
     <aside aria-label="Sample" className="sample-pane">
       <h2>Sample</h2>
       {!sample ? (
-        <NoSample trigger={trigger} type={type} choose={choose} />
+        <NoSample rule={rule} trigger={trigger} type={type} choose={choose} />
       ) : (
         <>
           <div className="side-by-side">
@@ -65,18 +73,27 @@ export const SamplePane = memo(function SamplePane(props: SamplePaneProps) {
           ) : (
             <div className="note answer-place dim">{unanswered}</div>
           )}
-          <p className="small dim over-payload">
-            <SystemTag system={sample.event.ref.system} /> {type?.label}{' '}
-            <span className="mono">{sample.event.ref.id}</span> {sample.event.kind}. Press a name to use it in
-            the formula at hand, or drag it onto a field.
-          </p>
-          <div className="boxed payload-box">
-            <Payload
-              type={type}
-              event={sample.event}
-              nameOf={(path, shown = path) => <UsableName path={path} shown={shown} onUse={onUse} />}
-            />
-          </div>
+          {sample.event.ref.id === noRecord ? (
+            <p className="small dim over-payload">
+              It starts from no record: formulas read what its finds reach
+              {(trigger.inputs ?? []).length > 0 && ', and what is asked of the person as input.…'}.
+            </p>
+          ) : (
+            <>
+              <p className="small dim over-payload">
+                <SystemTag system={sample.event.ref.system} /> {type?.label}{' '}
+                <span className="mono">{sample.event.ref.id}</span> {sample.event.kind}. Press a name to use
+                it in the formula at hand, or drag it onto a field.
+              </p>
+              <div className="boxed payload-box">
+                <Payload
+                  type={type}
+                  event={sample.event}
+                  nameOf={(path, shown = path) => <UsableName path={path} shown={shown} onUse={onUse} />}
+                />
+              </div>
+            </>
+          )}
         </>
       )}
     </aside>

@@ -1,5 +1,5 @@
 import { useCallback, useMemo, useState } from 'react';
-import { isWatched, type Sample, type SampleSummary, type Trigger } from '@vast-knot/core';
+import { isWatched, noRecord, type Sample, type SampleSummary, type Trigger } from '@vast-knot/core';
 import { useSample, useSamples, useSeveralSamples } from '../api/queries';
 import { useAddress } from '../parts/useAddress';
 
@@ -20,14 +20,17 @@ const noSamples: readonly Sample[] = [];
 
 /** The samples that a rule can be tried on, and the present one, which stands in the address. */
 export function useRuleSamples(trigger: Trigger): RuleSamples {
-  const { system, recordType } = trigger;
+  const { system, recordType, once = false } = trigger;
   // What the rule watched when it was opened; while it is edited, the sample at hand stays.
   const [opened] = useState(trigger);
   const [params, put] = useAddress();
   const known = useSamples().data;
   const list = useMemo(
-    () => (known ?? []).filter(({ ref }) => ref.system === system && ref.recordType === recordType),
-    [known, system, recordType],
+    () =>
+      (known ?? []).filter(
+        ({ ref }) => ref.system === system && ref.recordType === recordType && (ref.id === noRecord) === once,
+      ),
+    [known, system, recordType, once],
   );
   const wanted = params.get('sample');
   const first = useMemo(

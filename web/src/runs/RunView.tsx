@@ -1,9 +1,8 @@
 import { Link, useLocation, useNavigate } from 'react-router';
-import type { PlannedMessage } from '@vast-knot/core';
+import { noRecord, type PlannedMessage } from '@vast-knot/core';
 import { useRun, useSystems } from '../api/queries';
 import { Outcome } from '../bench/Outcome';
 import { Payload } from '../parts/Payload';
-import { SystemTag } from '../parts/SystemTag';
 import { Failure, Loading } from '../parts/states';
 import { count, shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
@@ -14,6 +13,7 @@ import { RunTook } from './RunTook';
 import { RunActions } from './RunActions';
 import { RunAgain } from './RunAgain';
 import { RunProgress } from './RunProgress';
+import { RunOf } from './RunOf';
 import { RunRules } from './RunRules';
 import { runVerdict } from './runVerdict';
 import { TakeBack, takeBackHash } from '../undo/TakeBack';
@@ -35,7 +35,7 @@ export function RunView({ id }: { readonly id: string }) {
     <article className="page" aria-label={`Run ${id}`}>
       <div className="page-head">
         <h1>
-          <SystemTag system={data.system} /> {data.recordName ?? 'Message'} {data.kind}
+          <RunOf run={data} />
         </h1>
         <Verdict tone={tone}>{word}</Verdict>
         <RunActions run={data} />
@@ -52,7 +52,7 @@ export function RunView({ id }: { readonly id: string }) {
       </p>
       <p className="small dim">
         Run {data.id} · came {shortTime(data.receivedAt)}
-        {data.ref && (
+        {data.ref && data.ref.id !== noRecord && (
           <>
             {' · '}
             <Link

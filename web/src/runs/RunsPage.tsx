@@ -1,10 +1,9 @@
 import { Select, TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
 import { NavLink, useParams } from 'react-router';
-import type { RunSummary } from '@vast-knot/core';
+import { noRecord, type RunSummary } from '@vast-knot/core';
 import { runQuery, useRuns } from '../api/queries';
 import { AsFile } from '../parts/AsFile';
-import { SystemTag } from '../parts/SystemTag';
 import { Empty, Failure, Loading } from '../parts/states';
 import { shortTime } from '../parts/time';
 import { Verdict } from '../parts/Verdict';
@@ -13,6 +12,7 @@ import { NarrowedBy, RunFilters } from './RunFilters';
 import { RunTimes } from './RunTimes';
 import { RunsTabs } from './RunsTabs';
 import { RunView } from './RunView';
+import { RunOf } from './RunOf';
 import { runVerdict } from './runVerdict';
 import { useAddress } from '../parts/useAddress';
 
@@ -109,8 +109,7 @@ function RunRow({
   const [tone, word] = runVerdict(run.state, run.result, run.attempts);
   const what = (
     <span className="cut">
-      <SystemTag system={run.system} /> {run.recordName ?? run.ref?.recordType ?? 'message'}{' '}
-      <span className="mono small dim">{run.ref?.id}</span> {run.kind}
+      <RunOf run={run} /> {run.ref?.id !== noRecord && <span className="mono small dim">{run.ref?.id}</span>}
     </span>
   );
   const to = `/runs/${run.id}${query === '' ? '' : `?${query}`}`;

@@ -90,11 +90,15 @@ export function RecordPane({ side, state, onState }: RecordPaneProps) {
           </Button>
         )}
       </header>
-      {type && state.id === undefined && (
-        <RunRule type={type} recordRef={{ system: state.system, recordType: type.name, id: noRecord }} />
-      )}
       {type && state.id === undefined && !making && (
-        <RecordList type={type} state={state} onState={onState} />
+        <div className="list-with-rules">
+          <RunRule
+            key={`${state.system}/${type.name}`}
+            type={type}
+            recordRef={{ system: state.system, recordType: type.name, id: noRecord }}
+          />
+          <RecordList type={type} state={state} onState={onState} />
+        </div>
       )}
       {type && state.id === undefined && making && (
         <NewRecord

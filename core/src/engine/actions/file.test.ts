@@ -1,7 +1,7 @@
 import type { Action } from '.';
 import type { RuleBody } from '../rule';
 import type { ChangeEvent } from '../../model/event';
-import { noRecord } from '../../model/trigger';
+import { noRecord } from '../../model/record';
 import { fileNameProblem } from '../../formats/written/fileName';
 import { company, compiled, find, line, ref, rule, run, stored } from '../testHarbour';
 

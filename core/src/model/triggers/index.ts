@@ -1,5 +1,6 @@
 import type { ChangeEvent, EventKind } from '../event';
 import type { RecordType } from '../system';
+import { noRecord } from '../record';
 import type { Trigger } from '../trigger';
 import { created } from './created';
 import { deleted } from './deleted';
@@ -28,6 +29,12 @@ export function select(trigger: Trigger, recordType: RecordType, event: ChangeEv
   if (!trigger.kinds.includes(event.kind)) {
     const wanted = orList(trigger.kinds.map((kind) => triggerKind(kind).words));
     const because = `The ${lower(recordType.label)} ${past}; the rule starts when it ${wanted}.`;
+    return { fires: false, verdict: 'not this kind', because };
+  }
+  if ((trigger.once === true) !== (event.ref.id === noRecord)) {
+    const because = trigger.once
+      ? `The rule is done once for all ${lower(recordType.plural)}; this is about one.`
+      : `The rule is done for each ${lower(recordType.label)}; this is about none by itself.`;
     return { fires: false, verdict: 'not this kind', because };
   }
   return selectOwn?.(trigger, recordType, event) ?? { fires: true };

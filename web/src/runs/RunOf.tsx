@@ -1,0 +1,22 @@
+import { noRecord, type RunSummary } from '@vast-knot/core';
+import { useSystems } from '../api/queries';
+import { SystemTag } from '../parts/SystemTag';
+
+/** What a run is about: its record by name, or all of a type where it starts from none. */
+export function RunOf({ run: { system, ref, recordName, kind } }: { readonly run: RunSummary }) {
+  const systems = useSystems().data ?? [];
+  if (ref?.id !== noRecord)
+    return (
+      <>
+        <SystemTag system={system} /> {recordName ?? ref?.recordType ?? 'message'} {kind}
+      </>
+    );
+  const type = systems
+    .find(({ key }) => key === ref.system)
+    ?.recordTypes.find(({ name }) => name === ref.recordType);
+  return (
+    <>
+      <SystemTag system={system} /> all {type?.plural.toLowerCase() ?? ref.recordType} {kind}
+    </>
+  );
+}
