@@ -219,11 +219,13 @@ export { proposeLayout, type InletType, type Proposed, type ProposedFrom } from 
 export {
   compileTidy,
   taggedStepSchema,
+  taggedStepText,
   type Tidied,
   type TidiedField,
   type TidyProblem,
   type TaggedStep,
-} from './arrival/tidyTagged';
+} from './engine/tidyTagged';
+export { readTaggedText, type HeldTagged } from './formats/files/taggedText';
 export { tidiedFile } from './arrival/tidiedFile';
 export { learnType, type TypeOfFile } from './arrival/learnType';
 export { knownPlaces, suggestLayout, type KnownPlace } from './arrival/suggestLayout';

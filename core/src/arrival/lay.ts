@@ -12,7 +12,7 @@ import { scalarText } from '../model/jsonText';
 import { leafFields, type Field, type LeafField, type RecordType } from '../model/system';
 import type { TableIndex } from '../table/tableIndex';
 import { formulaOf, type Layout } from './layout';
-import { compileTidy, type TidyProblem } from './tidyTagged';
+import { compileTidy, type TidyProblem } from '../engine/tidyTagged';
 
 /** Why a line cannot be, or why it gives no value. */
 export interface LineProblem {

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { taggedStepSchema, type TaggedStep } from './tidyTagged';
+import { taggedStepSchema, type TaggedStep } from '../engine/tidyTagged';
 import { fileSettingsSchema, type FileSettings } from '../formats/files';
 
 /** One field of the records that a file becomes, and where its value comes from. */

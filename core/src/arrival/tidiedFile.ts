@@ -1,7 +1,7 @@
 import { fileFormat } from '../formats/files';
 import { writeTagged } from '../formats/files/tagged';
 import type { Layout } from './layout';
-import { compileTidy } from './tidyTagged';
+import { compileTidy } from '../engine/tidyTagged';
 
 /**
  * Returns the records of a tagged file as its layout tidies them, in the form of the file (ISO 2709), in Unicode. A record that cannot be read,

@@ -3,6 +3,7 @@ import type { Json, JsonObject } from '../model/json';
 import type { RecordRef } from '../model/record';
 import type { ChangeEvent } from '../model/event';
 import type { Comparison } from '../model/find';
+import type { TidiedField } from './tidyTagged';
 
 /** A value as reports keep it: JSON, with errors told apart. */
 export type Reported = { readonly json: Json } | { readonly error: string };
@@ -33,6 +34,8 @@ export interface LineReport {
   readonly verdict: LineVerdict;
   /** Why a line is kept or failed; null where there is nothing to explain. */
   readonly because: string | null;
+  /** Of a tagged record that is tidied: which of its fields change. */
+  readonly within?: readonly TidiedField[];
 }
 
 /** What a rule did at one of its steps, with what went in and what came out. */

@@ -7,21 +7,13 @@ import { ask, askForFile, sentenceOf } from '../api/client';
 import { keys } from '../api/queries';
 import { useMay } from '../frame/useMay';
 import { giveFile } from '../parts/giveFile';
+import { newTaggedSteps } from '../parts/newTaggedSteps';
+import { TaggedStepRow } from '../parts/TaggedStepRow';
 import { count } from '../parts/time';
 import { Change } from '../parts/Value';
 import { Verdict } from '../parts/Verdict';
 import { RecordSteps } from './RecordSteps';
-import { TaggedStepRow } from './TaggedStepRow';
 import { useLayoutDraft } from './useLayoutDraft';
-
-const newSteps: readonly { readonly label: string; readonly step: TaggedStep }[] = [
-  { label: 'Remove fields', step: { kind: 'remove', what: '', only: '' } },
-  { label: 'Put characters', step: { kind: 'put', at: '', characters: '', only: '' } },
-  {
-    label: 'Add a field',
-    step: { kind: 'add', tag: '', indicators: '##', subfields: [{ code: 'a', text: '' }], only: '' },
-  },
-];
 
 /** What is done to each record of a tagged file, at the left; at the right each field of one record before and after. */
 export function TidyPane({ view }: { readonly view: ArrivalView }) {
@@ -48,6 +40,7 @@ export function TidyPane({ view }: { readonly view: ArrivalView }) {
             <li key={at}>
               <TaggedStepRow
                 step={step}
+                right="files.send"
                 problem={
                   compiled.problems.find((problem) => problem.at === at)?.because ??
                   tidied?.problems.find((problem) => problem.at === at)?.because
@@ -60,7 +53,7 @@ export function TidyPane({ view }: { readonly view: ArrivalView }) {
         </ol>
         {maySend && (
           <p className="side-by-side">
-            {newSteps.map(({ label, step }) => (
+            {newTaggedSteps.map(({ label, step }) => (
               <Button key={label} variant="default" onClick={() => put([...steps, step])}>
                 {label}
               </Button>

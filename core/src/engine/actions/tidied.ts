@@ -2,6 +2,7 @@ import { fits } from '../../model/wildcard';
 import type { FieldEdit } from '../../change/recordChange';
 import { encodeFor } from '../../formula/encode';
 import type { Formula } from '../../formula/compile';
+import { readTaggedText, type HeldTagged } from '../../formats/files/taggedText';
 import { FormulaError } from '../../formula/error';
 import type { Env } from '../../formula/scope';
 import { toText, type Value } from '../../formula/value';
@@ -9,12 +10,18 @@ import { isBlankJson, sameValue } from '../../model/equal';
 import { readPath, writePath, type Json, type JsonObject } from '../../model/json';
 import { fieldAt, type Field, type RecordType } from '../../model/system';
 import type { AnyCompiled } from '../compiled';
+import { taggedStepText, type CompiledTidy as CompiledTaggedTidy, type TidiedField } from '../tidyTagged';
 import type { LineReport } from '../report';
 import type { TidyAction } from './tidy';
 import type { Cleaning, TidyStep } from './tidySteps';
 
 /** A step ready to run. */
-export type CompiledTidyStep = TidyStep & { readonly compiled?: Formula; readonly definition?: Field };
+export type CompiledTidyStep = TidyStep & {
+  readonly compiled?: Formula;
+  readonly definition?: Field;
+  /** What tidies a tagged record. */
+  readonly tagged?: CompiledTaggedTidy['tidy'];
+};
 
 export interface CompiledTidy extends AnyCompiled<TidyAction> {
   readonly steps: readonly CompiledTidyStep[];
@@ -71,6 +78,8 @@ function runStep(
       const make = (value: Value) => replaced(textOf(before), from, toText(value));
       return [computed({ step, before, make, because: `Position ${from} of the code.` }, env)];
     }
+    case 'tidy tagged':
+      return taggedLines(step, readPath(record, step.field), env);
     case 'clean': {
       const before = readPath(record, step.field);
       if (isBlankJson(before) || typeof before !== 'string') return [];
@@ -88,6 +97,36 @@ function runStep(
           ];
     }
   }
+}
+
+/** Returns what a step makes of the tagged record in a field: another text, or why it cannot be done. */
+function taggedLines(
+  { field, definition, tagged, step }: Extract<CompiledTidyStep, { do: 'tidy tagged' }>,
+  before: Json | undefined,
+  env: Env,
+): readonly LineReport[] {
+  if (isBlankJson(before) || !tagged) return [];
+  const formula = taggedStepText(step);
+  const held: HeldTagged =
+    typeof before === 'string' ? readTaggedText(before) : { ok: false, because: 'It is no text.' };
+  if (!held.ok) return [failed(field, formula, before, `It holds no tagged record: ${held.because}`)];
+  const { record, fields, problems } = tagged(held.record, { time: env.event.time.toString() });
+  const [problem] = problems;
+  if (problem) return [failed(field, formula, before, problem.because)];
+  const changed = fields.filter((each) => each.before !== each.after);
+  if (changed.length === 0) return [];
+  const made = held.write(record);
+  if ('because' in made) return [failed(field, formula, before, made.because)];
+  const encoded = definition ? encodeFor(definition, made.text) : { problem: 'There is no such field.' };
+  if (encoded.problem !== undefined) return [failed(field, formula, before, encoded.problem)];
+  const because = changed.map(fieldText).join(' · ');
+  return [{ ...line({ field, formula, before, json: encoded.json, because }), within: changed }];
+}
+
+/** `500 ## $aOld → gone`, `007 cr → co`, `856 new: 40 $uhttps://…` */
+function fieldText({ tag, before, after }: TidiedField): string {
+  if (after === undefined) return `${tag} ${before ?? ''} → gone`;
+  return before === undefined ? `${tag} new: ${after}` : `${tag} ${before} → ${after}`;
 }
 
 /** A step whose formula gives a value, and what is made of that. */

@@ -4,6 +4,7 @@ import { fieldAt } from '../../model/system';
 import { withLinked } from '../follow';
 import { makeChange, noteLineErrors, noteStep } from '../ruleContext';
 import type { ActionKindRules, AnyAction } from './kind';
+import { compileTidy } from '../tidyTagged';
 import { targetsOf } from './targets';
 import { tidied, type CompiledTidy, type CompiledTidyStep } from './tidied';
 import { tidySteps, type TidyStep } from './tidySteps';
@@ -46,6 +47,13 @@ export const tidyAction: ActionKindRules<TidyAction, CompiledTidy> = {
           return [];
         }
         if (step.do === 'clean') return [{ ...step, definition }];
+        if (step.do === 'tidy tagged') {
+          const { problems, tidy } = compileTidy([step.step]);
+          for (const { because } of problems) note(`${where}/step`, because);
+          if (definition.type !== 'text')
+            note(`${where}/field`, `“${definition.label}” holds no text, and so no tagged record.`);
+          return [{ ...step, definition, tagged: tidy }];
+        }
         const compiled = formulaAt(`${where}/formula`, step.formula);
         return compiled ? [{ ...step, definition, compiled }] : [];
       }),

@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { fieldName, formulaText } from '../../model/names';
+import { taggedStepSchema, type TaggedStep } from '../tidyTagged';
 
 /** How the text of a field is put in order. */
 export const cleanings = ['trim', 'single spaces', 'lower case', 'upper case'] as const;
@@ -18,7 +19,9 @@ export type TidyStep =
       readonly position: number;
       readonly formula: string;
     }
-  | { readonly do: 'clean'; readonly field: string; readonly how: Cleaning };
+  | { readonly do: 'clean'; readonly field: string; readonly how: Cleaning }
+  /** Tidies a tagged record (ISO 2709) that a text field holds; what it reads are places of that record alone. */
+  | { readonly do: 'tidy tagged'; readonly field: string; readonly step: TaggedStep };
 
 const longestCode = 1000;
 
@@ -49,6 +52,14 @@ export const tidySteps = Joi.alternatives().conditional('.do', {
       }),
     },
     {
+      is: 'tidy tagged',
+      then: Joi.object({
+        do: Joi.valid('tidy tagged').required(),
+        field: fieldName.required(),
+        step: taggedStepSchema.required(),
+      }),
+    },
+    {
       is: 'clean',
       then: Joi.object({
         do: Joi.valid('clean').required(),
@@ -58,6 +69,6 @@ export const tidySteps = Joi.alternatives().conditional('.do', {
     },
   ],
   otherwise: Joi.object({
-    do: Joi.valid('remove fields', 'set when absent', 'set characters', 'clean').required(),
+    do: Joi.valid('remove fields', 'set when absent', 'set characters', 'clean', 'tidy tagged').required(),
   }).unknown(),
 });

@@ -1,6 +1,7 @@
 import { Menu, Button } from '@mantine/core';
-import type { LineReport, TidyAction, TidyStep } from '@vast-knot/core';
+import { taggedStepText, type LineReport, type TidyAction, type TidyStep } from '@vast-knot/core';
 import { useMay } from '../../frame/useMay';
+import { newTaggedSteps } from '../../parts/newTaggedSteps';
 import { SystemTag } from '../../parts/SystemTag';
 import { ActionTitle } from './ActionTitle';
 import type { ClauseProps } from './clauseProps';
@@ -81,6 +82,13 @@ export function TidyClause({ at, action, body, system, type, steps }: ClauseProp
             <Menu.Item onClick={() => add({ do: 'clean', field, how: 'trim' })}>
               Trim or change the letters of a text
             </Menu.Item>
+            <Menu.Divider />
+            <Menu.Label>Of a tagged record that a text field holds</Menu.Label>
+            {newTaggedSteps.map(({ label, step }) => (
+              <Menu.Item key={label} onClick={() => add({ do: 'tidy tagged', field, step })}>
+                {label}
+              </Menu.Item>
+            ))}
           </Menu.Dropdown>
         </Menu>
       )}
@@ -95,6 +103,8 @@ function belongs(report: LineReport, step: TidyStep): boolean {
       return report.formula === `remove ${step.pattern}`;
     case 'clean':
       return report.field === step.field && report.formula === step.how;
+    case 'tidy tagged':
+      return report.field === step.field && report.formula === taggedStepText(step.step);
     default:
       return report.field === step.field && report.formula === step.formula;
   }

@@ -3,7 +3,10 @@ import { cleanings, leafFields, type LineReport, type RecordType, type TidyStep 
 import { useMay } from '../../frame/useMay';
 import { ReportedValue } from '../../parts/ReportedValue';
 import { Value } from '../../parts/Value';
+import { TaggedStepRow } from '../../parts/TaggedStepRow';
+import { FindingNotes } from '../findings/FindingNote';
 import { ClauseFormula } from '../formula/ClauseFormula';
+import { findingsAt, useSheetState, useSheetTools } from '../SheetContext';
 import { CodeRuler } from './CodeRuler';
 
 interface TidyStepRowProps {
@@ -22,13 +25,21 @@ interface TidyStepRowProps {
 export function TidyStepRow({ place, step, type, done, reports, set, remove }: TidyStepRowProps) {
   const mayChange = useMay('rules.edit');
   const told = reports.filter(({ verdict }) => verdict === 'changes' || verdict === 'error');
+  // Of a tagged record its fields are shown, and not the text that holds them.
+  const within = told.flatMap((report) => report.within ?? []);
+  const plain = told.filter((report) => report.within === undefined);
   return (
     <tr>
       <td>
         <StepWords place={place} step={step} type={type} reports={reports} set={set} />
       </td>
       <td>
-        {told.map(({ field, before }) => (
+        {within.map(({ tag, before }, at) => (
+          <div key={at} className="mono small">
+            <span className="dim">{tag}</span> {before ?? <span className="dim">not there</span>}
+          </div>
+        ))}
+        {plain.map(({ field, before }) => (
           <div key={field}>
             {step.do === 'remove fields' && <span className="mono dim">{field} </span>}
             <Value json={before} />
@@ -37,7 +48,17 @@ export function TidyStepRow({ place, step, type, done, reports, set, remove }: T
         {done && told.length === 0 && <span className="small dim">nothing to do</span>}
       </td>
       <td>
-        {told.map((report) => (
+        {within.map(({ tag, after }, at) => (
+          <div key={at} className="mono small">
+            <span className="dim">{tag}</span>{' '}
+            {after === undefined ? (
+              <span className="dim">gone</span>
+            ) : (
+              <span className="will-text">{after}</span>
+            )}
+          </div>
+        ))}
+        {plain.map((report) => (
           <div key={report.field}>
             <ReportedValue reported={report.value} changes={report.verdict === 'changes'} />
           </div>
@@ -56,6 +77,8 @@ export function TidyStepRow({ place, step, type, done, reports, set, remove }: T
 
 function StepWords({ place, step, type, reports, set }: Omit<TidyStepRowProps, 'remove' | 'done'>) {
   const mayChange = useMay('rules.edit');
+  const { fix } = useSheetTools();
+  const { findings } = useSheetState();
   switch (step.do) {
     case 'remove fields':
       return (
@@ -96,6 +119,21 @@ function StepWords({ place, step, type, reports, set }: Omit<TidyStepRowProps, '
             <StepFormula place={place} step={step} set={set} />
           </span>
           <Rulers step={step} report={reports[0]} />
+        </>
+      );
+    case 'tidy tagged':
+      return (
+        <>
+          <span className="step-words">
+            in the tagged record that <FieldChoice step={step} type={type} set={set} /> holds
+          </span>
+          <TaggedStepRow
+            step={step.step}
+            right="rules.edit"
+            problem={undefined}
+            change={(next) => set({ ...step, step: next })}
+          />
+          <FindingNotes findings={findingsAt(findings, place)} onFix={fix} />
         </>
       );
     case 'clean':

@@ -14,7 +14,11 @@ export function RunRule({ type, recordRef }: { readonly type: RecordType; readon
   if (rules.length === 0) return null;
   return (
     <>
-      <div className="run-rules" role="group" aria-label="Rules to run on this record">
+      <div
+        className="run-rules"
+        role="group"
+        aria-label={`Rules to run ${recordRef.id === noRecord ? 'once for all' : 'on this record'}`}
+      >
         <span className="small dim">
           {mayRun ? 'Run ' : 'What would be done '}
           {recordRef.id === noRecord ? 'once for all ' : mayRun ? 'on this ' : 'to this '}

@@ -76,6 +76,18 @@ export const taggedStepSchema = Joi.alternatives<TaggedStep>().conditional('.kin
   otherwise: Joi.object({ kind: Joi.valid(...kinds).required() }),
 });
 
+/** Returns what a step does, in short: “tagged: remove 59*”. */
+export function taggedStepText(step: TaggedStep): string {
+  switch (step.kind) {
+    case 'remove':
+      return `tagged: remove ${step.what}`;
+    case 'put':
+      return `tagged: put ${step.characters} at ${step.at}`;
+    case 'add':
+      return `tagged: add ${step.tag}`;
+  }
+}
+
 /** Why a step cannot be done; `at` is its place among the others, from 0. */
 export interface TidyProblem {
   readonly at: number;

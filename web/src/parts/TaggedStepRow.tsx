@@ -1,18 +1,21 @@
 import { ActionIcon, Button, TextInput } from '@mantine/core';
 import { IconX } from '@tabler/icons-react';
-import type { TaggedStep } from '@vast-knot/core';
+import type { Right, TaggedStep } from '@vast-knot/core';
 import { useMay } from '../frame/useMay';
 
 interface TaggedStepRowProps {
   readonly step: TaggedStep;
   readonly problem: string | undefined;
+  /** The right that changing it wants. */
+  readonly right: Right;
   readonly change: (step: TaggedStep) => void;
-  readonly remove: () => void;
+  /** Absent where it is taken away by another press. */
+  readonly remove?: () => void;
 }
 
 /** One step of a tidy: what is done, and only if what. */
-export function TaggedStepRow({ step, problem, change, remove }: TaggedStepRowProps) {
-  const mayChange = useMay('files.send');
+export function TaggedStepRow({ step, problem, right, change, remove }: TaggedStepRowProps) {
+  const mayChange = useMay(right);
   const text = (label: string, value: string, put: (value: string) => TaggedStep, placeholder = '') => (
     <TextInput
       size="xs"
@@ -42,7 +45,7 @@ export function TaggedStepRow({ step, problem, change, remove }: TaggedStepRowPr
           </>
         )}
         {text('only if', step.only, (only) => ({ ...step, only }), 'always; or PLACE("310$a") = "HTRN"')}
-        {mayChange && (
+        {mayChange && remove && (
           <ActionIcon variant="subtle" color="rust" aria-label="Take the step away" onClick={remove}>
             <IconX size={14} />
           </ActionIcon>
