@@ -207,10 +207,13 @@ function Sheet({
   );
 }
 
-/** Returns whether a place lies in an action and is no formula, whose findings stand below it. */
+/** Members of an action whose findings stand beside them. */
+const shownThere: ReadonlySet<string> = new Set(['formula', 'only', 'name', 'step']);
+
+/** Returns whether a place lies in an action and is shown with the action as a whole. */
 function isAboutAction(place: string, at: number): boolean {
   const parsed = parsePlace(place);
   if (actionOf(parsed) !== at) return false;
   const last = parsed.of === 'line' ? parsed.member : 'rest' in parsed ? parsed.rest.at(-1) : undefined;
-  return last !== 'formula' && last !== 'only';
+  return last === undefined || !shownThere.has(last);
 }

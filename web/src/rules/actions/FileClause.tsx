@@ -5,8 +5,6 @@ import { useMay } from '../../frame/useMay';
 import { FileRows } from '../../parts/FileRows';
 import { Value } from '../../parts/Value';
 import { ClauseFormula } from '../formula/ClauseFormula';
-import { findingsAt, useSheetState, useSheetTools } from '../SheetContext';
-import { FindingNotes } from '../findings/FindingNote';
 import { ActionTitle } from './ActionTitle';
 import type { ClauseProps } from './clauseProps';
 import { OnlyWhen } from './OnlyWhen';
@@ -16,8 +14,6 @@ import { useSetAction } from './useSetAction';
 export function FileClause({ at, action, body, steps }: ClauseProps<FileAction>) {
   const setAction = useSetAction(at, 'file');
   const mayChange = useMay('rules.edit');
-  const { fix } = useSheetTools();
-  const { findings } = useSheetState();
   const file = steps.find((step) => step.kind === 'file');
   const setColumn = (index: number, change: Partial<FileColumn>) =>
     setAction(
@@ -44,7 +40,6 @@ export function FileClause({ at, action, body, steps }: ClauseProps<FileAction>)
         </ActionTitle>
         <OnlyWhen at={at} only={action.only ?? ''} />
       </span>
-      <FindingNotes findings={findingsAt(findings, `actions/${at}/to`)} onFix={fix} />
       <div className="file-name">
         <span className="dim">called</span>
         <span className="grows">

@@ -4,9 +4,8 @@ import { useMay } from '../../frame/useMay';
 import { ReportedValue } from '../../parts/ReportedValue';
 import { Value } from '../../parts/Value';
 import { TaggedStepRow } from '../../parts/TaggedStepRow';
-import { FindingNotes } from '../findings/FindingNote';
 import { ClauseFormula } from '../formula/ClauseFormula';
-import { findingsAt, useSheetState, useSheetTools } from '../SheetContext';
+import { findingsAt, useSheetState } from '../SheetContext';
 import { CodeRuler } from './CodeRuler';
 
 interface TidyStepRowProps {
@@ -77,7 +76,6 @@ export function TidyStepRow({ place, step, type, done, reports, set, remove }: T
 
 function StepWords({ place, step, type, reports, set }: Omit<TidyStepRowProps, 'remove' | 'done'>) {
   const mayChange = useMay('rules.edit');
-  const { fix } = useSheetTools();
   const { findings } = useSheetState();
   switch (step.do) {
     case 'remove fields':
@@ -130,10 +128,9 @@ function StepWords({ place, step, type, reports, set }: Omit<TidyStepRowProps, '
           <TaggedStepRow
             step={step.step}
             right="rules.edit"
-            problem={undefined}
+            problem={findingsAt(findings, `${place}/step`)[0]?.message}
             change={(next) => set({ ...step, step: next })}
           />
-          <FindingNotes findings={findingsAt(findings, place)} onFix={fix} />
         </>
       );
     case 'clean':
