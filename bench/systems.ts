@@ -32,7 +32,10 @@ export async function quiet(stack: Stack): Promise<void> {
   await client.connect();
   for (let still = 0; still < 3;) {
     await new Promise((done) => setTimeout(done, 300));
-    const { rowCount } = await client.query(`SELECT 1 FROM inbox WHERE state = 'waiting' LIMIT 1`);
+    // What is left to be done afterwards, such as the words by which values are found, counts as well.
+    const { rowCount } = await client.query(
+      `(SELECT 1 FROM inbox WHERE state = 'waiting' LIMIT 1) UNION ALL (SELECT 1 FROM images_unread LIMIT 1)`,
+    );
     still = rowCount === 0 ? still + 1 : 0;
   }
   await client.end();

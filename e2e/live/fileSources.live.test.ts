@@ -1,5 +1,5 @@
 import { createServer, type Server } from 'node:http';
-import { mkdtemp, rename, symlink, utimes, writeFile } from 'node:fs/promises';
+import { mkdtemp, rename, rm, symlink, utimes, writeFile } from 'node:fs/promises';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -12,10 +12,19 @@ jest.setTimeout(60_000);
 let outside: Server;
 let given = { status: 200, body: 'Booking,Container\nBK70003,SKRU0000010\n', tag: '"v1"' };
 const asked: { readonly key: string | undefined; readonly tag: string | undefined }[] = [];
+/** Where addresses below `/moved` lead: back to the list, to another origin, to a place of this machine, or in a circle. */
+function leadsTo(path: string): string {
+  const { port } = outside.address() as AddressInfo;
+  if (path.endsWith('/here')) return '../lists/manifest';
+  if (path.endsWith('/elsewhere')) return `http://localhost:${port}/lists/manifest`;
+  return path.endsWith('/inside') ? 'http://127.0.0.1:1/lists' : path;
+}
 let folder: string;
 let world: World;
 beforeAll(async () => {
   outside = createServer((request, response) => {
+    if (request.url?.startsWith('/moved'))
+      return void response.writeHead(302, { location: leadsTo(request.url) }).end();
     const tag = request.headers['if-none-match'];
     asked.push({ key: request.headers['x-agent-key'] as string | undefined, tag });
     if (given.tag !== '' && tag === given.tag) return void response.writeHead(304).end();
@@ -31,7 +40,7 @@ beforeAll(async () => {
   const { port } = outside.address() as AddressInfo;
   world = await World.start(
     { FOLDERS: JSON.stringify({ quay: folder, gone: '/nowhere/at-all' }) },
-    { reach: [`127.0.0.1:${port}`] },
+    { reach: [`127.0.0.1:${port}`, `localhost:${port}`] },
   );
 });
 afterAll(async () => {
@@ -105,6 +114,29 @@ test('a file is fetched with its secret, once for each version, and waits for a 
   expect((await lookAt(body.id)).problem).toBe('The file is empty.');
 });
 
+test('an address that leads on is followed where it may be reached, and the secret goes to no other origin', async () => {
+  given = { status: 200, body: 'Booking,Container\nBK70005,SKRU0000012\n', tag: '' };
+  const origin = (way: string) => ({
+    kind: 'address',
+    url: url().replace('/lists/manifest', `/moved/${way}`),
+    header: 'x-agent-key',
+    schedule,
+  });
+  const lookThrough = async (way: string) => {
+    const { body } = await world.api<FileSourceView>('POST', '/file-sources', {
+      ...source(`Moved ${way}`, origin(way)),
+      secret: 'open-quay',
+    });
+    return lookAt(body.id);
+  };
+  expect(await lookThrough('here')).toMatchObject({ problem: null, last: { name: 'manifest of today.csv' } });
+  expect(asked.at(-1)?.key).toBe('open-quay');
+  expect((await lookThrough('elsewhere')).problem).toBeNull();
+  expect(asked.at(-1)?.key).toBeUndefined();
+  expect((await lookThrough('inside')).problem).toContain('127.0.0.1:1 is an address inside this network.');
+  expect((await lookThrough('circle')).problem).toContain('leads on, more than 5 times.');
+});
+
 test('files that come to lie in a folder are taken when they are whole, each version once, and applied where that is said', async () => {
   await lie('manifest-1.csv', 'Booking,Container\nBK70003,SKRU0000020\n');
   await writeFile(join(folder, 'manifest-2.csv'), 'Booking,Cont');
@@ -134,6 +166,16 @@ test('files that come to lie in a folder are taken when they are whole, each ver
     'manifest-1.csv',
     'manifest-2.csv',
   ]);
+  // What was taken away from the folder is forgotten after a month; what still lies there is not.
+  await rm(join(folder, 'manifest-2.csv'));
+  await world.database.query(`UPDATE file_sources_taken SET taken_at = taken_at - interval '31 days'`);
+  await lookAt(body.id);
+  const { rows } = await world.database.query<{ name: string }>(
+    'SELECT name FROM file_sources_taken WHERE source = $1 ORDER BY name',
+    [body.id],
+  );
+  expect(rows).toEqual([{ name: 'manifest-1.csv' }]);
+  expect(await cameFrom('Quay')).toHaveLength(3);
 });
 
 test('a source that names what is not there is refused with the reason', async () => {

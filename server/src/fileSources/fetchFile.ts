@@ -22,12 +22,29 @@ interface FetchParts {
 /** The first byte is to come in so long, and all of it in so long. */
 const [patienceMs, longestMs] = [30_000, 600_000];
 
-/** Begins to fetch a file; `tag` is that of the one that was fetched before. Redirects are not followed. */
+/** Addresses that lead on to others are followed so often. */
+const mostSteps = 5;
+/** Answers that lead on with the same request (RFC 9110, 15.4); 303 leads to something else than the file. */
+const leadsOn: ReadonlySet<number> = new Set([301, 302, 307, 308]);
+
+interface Wanted {
+  readonly headers: Readonly<Record<string, string>>;
+  /** That of the file that was fetched before. */
+  readonly tag: string | undefined;
+}
+
+/**
+ * Begins to fetch a file. An address that leads on is followed, each one checked like the first; what the header carries is for the first
+ * origin alone, and nothing goes from a secure address to one that is not.
+ */
 export async function fetchFile(
   address: string,
-  { headers, tag }: { readonly headers: Readonly<Record<string, string>>; readonly tag: string | undefined },
-  { dispatcher, allowedOutbound }: FetchParts,
+  wanted: Wanted,
+  parts: FetchParts,
+  steps = mostSteps,
 ): Promise<FetchedFile> {
+  const { headers, tag } = wanted;
+  const { dispatcher, allowedOutbound } = parts;
   const url = new URL(address);
   const refused = refusedUrl(url, allowedOutbound);
   if (refused) return { is: 'not there', because: `It cannot be reached: ${refused}` };
@@ -48,6 +65,16 @@ export async function fetchFile(
       return { is: 'file', name: nameOf(url, told['content-disposition']), tag: told['etag'] ?? '', body };
     await body.dump();
     if (statusCode === 304) return { is: 'unchanged' };
+    const place = told['location'];
+    if (leadsOn.has(statusCode) && place !== undefined && URL.canParse(place, url)) {
+      const next = new URL(place, url);
+      if (url.protocol === 'https:' && next.protocol !== 'https:')
+        return { is: 'not there', because: `${url.host} leads to ${next.host}, which is not secure.` };
+      if (steps === 0)
+        return { is: 'not there', because: `${url.host} leads on, more than ${mostSteps} times.` };
+      const own = next.origin === url.origin;
+      return await fetchFile(next.href, own ? wanted : { headers: {}, tag }, parts, steps - 1);
+    }
     return { is: 'not there', because: `${url.host} answered ${statusCode}.` };
   } catch (thrown) {
     const why = thrown instanceof Error ? thrown.message || thrown.name : String(thrown);

@@ -12,6 +12,7 @@ import { fetchFile } from './fetchFile';
 import { filesIn } from './folders';
 import {
   expectingSources,
+  forgetGone,
   listSources,
   noteLooked,
   noteMissing,
@@ -102,6 +103,11 @@ async function lookInFolder(looking: Looking, source: FileSourceView): Promise<s
     return `The folder “${origin.folder}” cannot be read: ${because}.`;
   });
   if (typeof lying === 'string') return lying;
+  await forgetGone(
+    pool,
+    id,
+    lying.map(({ name }) => name),
+  );
   const taken = await takenMarks(pool, id);
   const fresh = lying.filter(({ name, mark }) => taken.get(name) !== mark);
   for (const { name, mark, bytes } of fresh.slice(0, mostAtOnce)) {

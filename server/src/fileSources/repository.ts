@@ -109,6 +109,14 @@ export async function takenMarks(runner: Runner, id: string): Promise<ReadonlyMa
   return new Map(rows.map(({ name, mark }) => [name, mark]));
 }
 
+/** Forgets names that lie in a folder no more, a month after they were taken: a folder that is cleared would be remembered for ever. */
+export async function forgetGone(runner: Runner, id: string, lying: readonly string[]): Promise<void> {
+  await runner.query(
+    `DELETE FROM file_sources_taken WHERE source = $1 AND name <> ALL ($2::text[]) AND taken_at < now() - interval '30 days'`,
+    [id, lying],
+  );
+}
+
 /** Notes that a file was taken, and from where it came. */
 export async function noteTaken(
   runner: Runner,

@@ -19,7 +19,7 @@ const image = (id: string, record: JsonObject, gone = false) => ({
   gone,
 });
 const keepAll = async () => {
-  while (await keepWords(database.pool));
+  while ((await keepWords(database.pool)).more);
 };
 const found = async (text: string) => (await sightings(database.pool, text, 10)).map(({ id }) => id).sort();
 

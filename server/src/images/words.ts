@@ -1,8 +1,8 @@
 import { significantDigits, type JsonObject, type RecordRef } from '@vast-knot/core';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 
-/** Images whose words are kept with one statement. */
-const atOnce = 2000;
+/** Images whose words are kept with one statement: few, so that it holds up no other for long. */
+const atOnce = 500;
 /** A lock of PostgreSQL: one process at a time keeps words, so that an older image never comes after a newer one. */
 const keeperLock = 4601;
 /** The parts of words in the index have so many letters. */
@@ -10,14 +10,22 @@ export const shortestPart = 3;
 /** Numbers are found by their last digits, whatever stands for the country. */
 const lastDigits = 8;
 
-/** Keeps the words of images that are another one by now. Returns whether there may be more. */
-export async function keepWords(pool: Pool): Promise<boolean> {
+/** What is left for the keeper of words. */
+interface WordsLeft {
+  /** There may be more images whose words are to be kept. */
+  readonly more: boolean;
+  /** Events wait or are dealt with, which comes before. */
+  readonly eventsWait: boolean;
+}
+
+/** Keeps the words of images that are another one by now, some at a time. */
+export async function keepWords(pool: Pool): Promise<WordsLeft> {
   return inTransaction(pool, async (client) => {
     const { rows: locks } = await client.query<{ mine: boolean }>(
       `SELECT pg_try_advisory_xact_lock(${keeperLock}) AS mine`,
     );
-    if (!locks[0]?.mine) return false;
-    const { rows } = await client.query<{ taken: number }>(
+    if (!locks[0]?.mine) return { more: false, eventsWait: false };
+    const { rows } = await client.query<{ taken: number; eventsWait: boolean }>(
       `WITH taken AS (
          DELETE FROM images_unread WHERE id IN (SELECT id FROM images_unread ORDER BY id LIMIT ${atOnce})
          RETURNING system, record_type, record_id
@@ -36,9 +44,10 @@ export async function keepWords(pool: Pool): Promise<boolean> {
          ON CONFLICT (system, record_type, record_id) DO UPDATE SET words = EXCLUDED.words
          WHERE image_words.words <> EXCLUDED.words
        )
-       SELECT count(*)::integer AS taken FROM taken`,
+       SELECT count(*)::integer AS taken, EXISTS (SELECT 1 FROM inbox WHERE state = 'waiting') AS "eventsWait" FROM taken`,
     );
-    return (rows[0]?.taken ?? 0) === atOnce;
+    const { taken = 0, eventsWait = false } = rows[0] ?? {};
+    return { more: taken === atOnce, eventsWait };
   });
 }
 

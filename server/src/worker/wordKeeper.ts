@@ -1,15 +1,18 @@
+import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import type { Pool } from '../db/pool';
 import { keepWords } from '../images/words';
 
-/** So old may the words be by which values are found. */
+/** So old may the words be by which values are found, while no events wait. */
 const keepMs = 2000;
+/** While events wait, it rests so many times as long as it worked: an index of parts of words costs as much as dealing with an event. */
+const restsWhileBusy = 6;
 
 /** Keeps the words of images that changed, a moment after they did: no event waits for it. */
 export class WordKeeper {
   private readonly timer: NodeJS.Timeout;
   private keeping: Promise<void> = Promise.resolve();
-  private stopped = false;
+  private readonly stopping = new AbortController();
   private busy = false;
 
   constructor(
@@ -22,15 +25,24 @@ export class WordKeeper {
   }
 
   async stop(): Promise<void> {
-    this.stopped = true;
+    this.stopping.abort();
     clearInterval(this.timer);
     await this.keeping;
+  }
+
+  private async rest(milliseconds: number): Promise<void> {
+    await setTimeout(milliseconds, undefined, { signal: this.stopping.signal }).catch(() => undefined);
   }
 
   private async keep(): Promise<void> {
     this.busy = true;
     try {
-      while (!this.stopped && (await keepWords(this.pool)));
+      for (let more = true; more && !this.stopping.signal.aborted;) {
+        const began = performance.now();
+        const left = await keepWords(this.pool);
+        ({ more } = left);
+        if (left.eventsWait) await this.rest(restsWhileBusy * (performance.now() - began));
+      }
     } catch (thrown) {
       // What was not kept is kept the next time.
       this.log.debug(thrown, 'the words of images were not kept');

@@ -176,8 +176,9 @@ const places: readonly Place[] = [
   {
     at: /^\/messages/,
     title: 'Messages',
-    about: 'What rules sent to addresses outside: what was answered, what waits, what was given up.',
-    first: 'Press a message to see it and each delivery.',
+    about:
+      'What rules sent to addresses outside, and the files that they wrote: what was answered, what waits, what was given up.',
+    first: 'Press a message to see it and each delivery; of a file its rows, and take it.',
     words: ['message', 'rule'],
     keys: [],
   },
