@@ -66,7 +66,7 @@ export async function fetchFile(
     await body.dump();
     if (statusCode === 304) return { is: 'unchanged' };
     const place = told['location'];
-    if (leadsOn.has(statusCode) && place !== undefined && URL.canParse(place, url)) {
+    if (leadsOn.has(statusCode) && place !== undefined && URL.canParse(place, url.href)) {
       const next = new URL(place, url);
       if (url.protocol === 'https:' && next.protocol !== 'https:')
         return { is: 'not there', because: `${url.host} leads to ${next.host}, which is not secure.` };

@@ -2,13 +2,25 @@ import { noRecord, type RunSummary } from '@vast-knot/core';
 import { useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 
+interface RunOfProps {
+  readonly run: RunSummary;
+  /** Whether the id of the record stands with its name. */
+  readonly withId?: boolean;
+}
+
 /** What a run is about: its record by name, or all of a type where it starts from none. */
-export function RunOf({ run: { system, ref, recordName, kind } }: { readonly run: RunSummary }) {
+export function RunOf({ run: { system, ref, recordName, kind }, withId = false }: RunOfProps) {
   const systems = useSystems().data ?? [];
   if (ref?.id !== noRecord)
     return (
       <>
-        <SystemTag system={system} /> {recordName ?? ref?.recordType ?? 'message'} {kind}
+        <SystemTag system={system} /> {recordName ?? ref?.recordType ?? 'message'}{' '}
+        {withId && (
+          <>
+            <span className="mono small dim">{ref?.id}</span>{' '}
+          </>
+        )}
+        {kind}
       </>
     );
   const type = systems

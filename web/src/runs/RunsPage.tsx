@@ -1,7 +1,7 @@
 import { Select, TextInput } from '@mantine/core';
 import { IconSearch } from '@tabler/icons-react';
 import { NavLink, useParams } from 'react-router';
-import { noRecord, type RunSummary } from '@vast-knot/core';
+import type { RunSummary } from '@vast-knot/core';
 import { runQuery, useRuns } from '../api/queries';
 import { AsFile } from '../parts/AsFile';
 import { Empty, Failure, Loading } from '../parts/states';
