@@ -109,7 +109,7 @@ function RunRow({
   const [tone, word] = runVerdict(run.state, run.result, run.attempts);
   const what = (
     <span className="cut">
-      <RunOf run={run} /> {run.ref?.id !== noRecord && <span className="mono small dim">{run.ref?.id}</span>}
+      <RunOf run={run} withId />
     </span>
   );
   const to = `/runs/${run.id}${query === '' ? '' : `?${query}`}`;
