@@ -11,6 +11,9 @@ const rule: RuleBody = {
   actions: [
     { kind: 'create', alias: 'note', system: 'desk', recordType: 'note', lines: [] },
     { kind: 'send', endpoint: 'post', type: 'company.told', parts: [] },
+    { kind: 'file', name: '"list"', format: 'csv', to: { kind: 'address', endpoint: 'post' }, columns: [] },
+    // A folder is called as the settings of each environment call it.
+    { kind: 'file', name: '"list"', format: 'csv', to: { kind: 'folder', folder: 'post' }, columns: [] },
   ],
 };
 const bundle: WholeBundle = {
@@ -56,7 +59,12 @@ test('systems and addresses are called by their names here wherever they stand, 
   const [made] = there.rules;
   expect(made?.rule.trigger.system).toBe('trial-book');
   expect(made?.rule.finds[0]?.system).toBe('trial-desk');
-  expect(made?.rule.actions).toMatchObject([{ system: 'trial-desk' }, { endpoint: 'trial-post' }]);
+  expect(made?.rule.actions).toMatchObject([
+    { system: 'trial-desk' },
+    { endpoint: 'trial-post' },
+    { to: { endpoint: 'trial-post' } },
+    { to: { folder: 'post' } },
+  ]);
   const [sample] = there.samples;
   expect(sample?.event.ref).toEqual({ system: 'trial-book', recordType: 'company', id: 'book/1' });
   expect(sample?.event.source).toBe('/book');

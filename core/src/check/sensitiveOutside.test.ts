@@ -70,3 +70,25 @@ test('a list that is gone through leaves nothing but what is taken of its elemen
       'warning: “Who” is personal; “Shifts” in Desk is not marked as holding personal values.',
     ]);
 });
+
+test('what a file holds, and what it is called, is told to whoever gets it', () => {
+  const file = (name: string, formula: string) =>
+    rule([], {
+      finds: [],
+      actions: [
+        {
+          kind: 'file',
+          name,
+          format: 'csv',
+          to: { kind: 'download' },
+          columns: [{ name: 'Column', formula }],
+        },
+      ],
+    });
+  expect(said(file('"list"', 'phone'), 'sensitive outside')).toEqual([
+    'warning: “Phone” is personal and would be told to whoever gets the file.',
+  ]);
+  expect(said(file('pin', 'name'), 'sensitive outside')).toEqual([
+    'error: “PIN” is secret and would be told to whoever gets the file.',
+  ]);
+});

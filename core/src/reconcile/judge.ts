@@ -75,9 +75,11 @@ export function differencesOf({ change }: PlannedWrite): readonly ExistingDiffer
   }));
 }
 
-/** Returns a message that would be sent as a difference. */
-export function messageOf({ endpoint, type, data }: PlannedMessage): ExistingDifference {
-  return { key: endpoint, deed: 'message', path: type, before: null, after: data };
+/** Returns a message that would be sent as a difference; of a file, whose rows are many, how many it would have. */
+export function messageOf({ endpoint, type, data, way }: PlannedMessage): ExistingDifference {
+  const { rows, ...rest } = data;
+  const after = way === undefined ? data : { ...rest, rows: Array.isArray(rows) ? rows.length : 0 };
+  return { key: endpoint, deed: 'message', path: type, before: null, after };
 }
 
 /** Returns whether two looks at a record came to the same. */

@@ -260,3 +260,38 @@ test('a tidy rule is held beside what exists as any other, and leaves nothing to
   const second = await look(body, records, { workspace });
   expect(Object.values(second).map(({ standing }) => standing)).toEqual(['right', 'right', 'right']);
 });
+
+test('of a file that would be written it is told how many rows it would have, and one for all is no matter of a record', async () => {
+  const file: RuleBody = rule(
+    [
+      {
+        kind: 'file',
+        name: '"people of " & name',
+        format: 'csv',
+        to: { kind: 'download' },
+        columns: [{ name: 'Person', formula: 'person.name' }],
+      },
+    ],
+    { finds: [find('person', 'company', 'id')] },
+  );
+  const records = [
+    company('C1', { name: 'Skerry' }),
+    person('P1', { name: 'Runa', company: 'C1' }),
+    person('P2', { name: 'Odd', company: 'C1' }),
+  ];
+  expect((await look(file, records))['C1']).toMatchObject({
+    standing: 'changes',
+    differences: [
+      {
+        deed: 'message',
+        path: 'file',
+        after: { name: 'people of Skerry.csv', columns: ['Person'], rows: 2 },
+      },
+    ],
+  });
+  const { trigger } = file;
+  const once = { ...file, trigger: { ...trigger, kinds: ['requested' as const], once: true as const } };
+  expect(
+    why({ ...once, actions: [{ kind: 'send', endpoint: 'post', type: 'told', parts: [] }], finds: [] }),
+  ).toBe('“rule” is done once for all records, and for none by itself.');
+});
