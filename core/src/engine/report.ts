@@ -239,6 +239,15 @@ export interface WaitingChange {
   readonly event: ChangeEvent;
 }
 
+/** Returns how many of what is sent are files, and how many are messages. */
+export function countSent(sent: readonly Pick<ComposedMessage, 'way'>[]): {
+  readonly files: number;
+  readonly messages: number;
+} {
+  const files = sent.filter(({ way }) => way !== undefined).length;
+  return { files, messages: sent.length - files };
+}
+
 /** Returns the rules that the event itself started, whatever came of them. */
 export function startedRules({ rules }: Pick<Report, 'rules'>): readonly RuleReport[] {
   return rules.filter(

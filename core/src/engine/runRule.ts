@@ -12,7 +12,15 @@ import type { CompiledRule } from './compiled';
 import { passesGuard } from './guard';
 import { rememberPair } from './counterparts';
 import { reach } from './reach';
-import type { PlannedMessage, RuleRef, RuleReport, RuleVerdict, Step, WaitingChange } from './report';
+import {
+  countSent,
+  type PlannedMessage,
+  type RuleRef,
+  type RuleReport,
+  type RuleVerdict,
+  type Step,
+  type WaitingChange,
+} from './report';
 import { noteFailures, type Counts, type RuleContext, type RuleRun, type Written } from './ruleContext';
 import { stopwatch } from './stopwatch';
 import { select } from '../model/triggers';
@@ -108,8 +116,7 @@ export async function runRule(
   const messages = context.messages.map((message) => ({ ...message, rule: ruleRef(rule) }));
   const { written } = context;
   const done = { written, messages, remembered: context.remembered };
-  const files = messages.filter(({ way }) => way !== undefined).length;
-  const doing = doingText({ records: written.length, files, messages: messages.length - files });
+  const doing = doingText({ records: written.length, ...countSent(messages) });
   if (counts.errors > 0) {
     return end('failed', doing === '' ? errorsText(counts) : `${doing}; ${errorsText(counts)}`, done);
   }

@@ -60,26 +60,26 @@ export async function deliverMessage(id: string, delivery: Delivery): Promise<vo
 }
 
 /** Sends a message, or puts a file where it is to go. Returns what came of it. */
-async function tryOnce(message: WaitingMessage, delivery: Delivery): Promise<Answer> {
-  const { id, way, body } = message;
+async function tryOnce(
+  { id, way, body, endpoint: name }: WaitingMessage,
+  delivery: Delivery,
+): Promise<Answer> {
   const { registry, tools, outFolders, now } = delivery;
   const wrong = (problem: string): Answer => ({ status: null, answer: null, problem });
-  const file = way === null ? undefined : fileIn(body);
-  if (way !== null && !file) return wrong('What it holds is no file.');
-  if (way === 'download') return { status: null, answer: null, problem: null };
-  const endpoint = registry.endpoints.get(message.endpoint);
-  if (way !== 'folder' && !endpoint) return wrong(`There is no endpoint “${message.endpoint}”.`);
   try {
-    const made = file && (await bytesOf(file, tools));
-    if (way === 'folder') {
-      const { endpoint: name } = message;
+    const data = way === null ? undefined : fileIn(body);
+    if (way !== null && !data) return wrong('What it holds is no file.');
+    const file = data && (await bytesOf(data, tools));
+    if (file && way === 'folder') {
       const folder = Object.hasOwn(outFolders, name) ? outFolders[name] : undefined;
-      if (folder === undefined) return wrong(`There is no folder “${name}” that this server may write to.`);
-      return made ? await intoFolder(folder, { id, ...made }) : wrong('There is nothing to write.');
+      return folder === undefined
+        ? wrong(`There is no folder “${name}” that this server may write to.`)
+        : await intoFolder(folder, { id, ...file });
     }
-    if (!endpoint) return wrong(`There is no endpoint “${message.endpoint}”.`);
-    const sent = made
-      ? { body: made.bytes, mediaType: made.mediaType, name: made.name }
+    const endpoint = registry.endpoints.get(name);
+    if (!endpoint) return wrong(`There is no endpoint “${name}”.`);
+    const sent = file
+      ? { body: file.bytes, mediaType: file.mediaType, name: file.name }
       : { body: printJson(body) };
     return await postTo(endpoint, { id, at: now(), ...sent }, delivery);
   } catch (thrown) {

@@ -11,14 +11,13 @@ export interface MessageFilter {
   readonly run?: string;
   /** The key of the address that it is sent to. */
   readonly endpoint?: string;
-  /** Part of its type, of the rule's name, of the record's id or of the data. */
+  /** Part of its type, of the rule's name, of the record's id, of the data, or of the name of a file. */
   readonly search?: string;
   /** Older than this place in the log. */
   readonly before?: string;
 }
 
-const summary = `id, run_id AS "runId", rule, endpoint, type, way,
-  CASE WHEN way IS NOT NULL THEN body->'data'->>'name' END AS file, state, attempts, created_at AS "createdAt",
+const summary = `id, run_id AS "runId", rule, endpoint, type, way, file, state, attempts, created_at AS "createdAt",
   json_build_object('system', system, 'recordType', record_type, 'id', record_id) AS ref,
   CASE WHEN state = 'waiting' THEN next_at END AS "nextAt",
   CASE WHEN state = 'waiting' AND EXISTS (
@@ -38,7 +37,8 @@ export async function listMessages(
   const { rows } = await runner.query<MessageSummary & { seq: string }>(
     `SELECT seq, ${summary} FROM messages
      WHERE ($1::text IS NULL OR state = $1) AND ($2::bigint IS NULL OR run_id = $2)
-       AND ($3::text IS NULL OR concat_ws(' ', type, rule, record_id, body->>'data') ILIKE '%' || $3 || '%')
+       AND ($3::text IS NULL
+         OR concat_ws(' ', type, rule, record_id, file, CASE WHEN way IS NULL THEN body->>'data' END) ILIKE '%' || $3 || '%')
        AND ($4::bigint IS NULL OR seq < $4) AND ($6::text IS NULL OR endpoint = $6)
      ORDER BY seq DESC LIMIT $5`,
     [

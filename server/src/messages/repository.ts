@@ -47,16 +47,18 @@ export async function storeMessages(
       datacontenttype: 'application/json',
       data: withRealIds(data, created),
     };
-    return { id, rule, endpoint, type, way, ref: { ...ref, id: subject }, body };
+    // Its name stands beside it, so that a list need not read what it holds.
+    const file = way === undefined ? null : data['name'];
+    return { id, rule, endpoint, type, way, file, ref: { ...ref, id: subject }, body };
   });
   // A file that people take by hand is there at once.
   const { rows } = await runner.query<{ id: string; state: MessageState }>(
-    `INSERT INTO messages (id, run_id, rule, rule_id, rule_version, endpoint, type, way, system, record_type, record_id, body, state)
-     SELECT id, $1, rule->>'name', (nullif(rule->>'id', ''))::uuid, (rule->>'version')::integer, endpoint, type, way,
+    `INSERT INTO messages (id, run_id, rule, rule_id, rule_version, endpoint, type, way, file, system, record_type, record_id, body, state)
+     SELECT id, $1, rule->>'name', (nullif(rule->>'id', ''))::uuid, (rule->>'version')::integer, endpoint, type, way, file,
        ref->>'system', ref->>'recordType', ref->>'id', body,
        CASE WHEN way = 'download' THEN 'delivered' ELSE 'waiting' END
      FROM json_to_recordset($2::json)
-       AS sent (at integer, id uuid, rule json, endpoint text, type text, way text, ref json, body jsonb)
+       AS sent (at integer, id uuid, rule json, endpoint text, type text, way text, file text, ref json, body jsonb)
      ORDER BY at ON CONFLICT (id) DO NOTHING RETURNING id, state`,
     [runId, JSON.stringify(messages.map((message, at) => ({ at, ...message })))],
   );

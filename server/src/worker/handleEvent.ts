@@ -1,5 +1,6 @@
 import {
   BeforeWorkspace,
+  countSent,
   runEvent,
   WorkspaceError,
   WrittenSoFar,
@@ -144,8 +145,7 @@ async function concluded(
   if (counts.written > 0 || messages.length > 0) {
     if (report.undone)
       return { done: true, result: 'wrote', because: undoneText(counts.written, report.undone.stays) };
-    const files = messages.filter(({ way }) => way !== undefined).length;
-    const sent = messages.length - files;
+    const { files, messages: sent } = countSent(messages);
     const parts = [
       ...(counts.written > 0 ? [`${plural(counts.written, 'record', 'records')} written`] : []),
       ...(files > 0 ? [`${plural(files, 'file', 'files')} made`] : []),

@@ -1,5 +1,5 @@
 import { Link, useLocation, useNavigate } from 'react-router';
-import { noRecord, type PlannedMessage } from '@vast-knot/core';
+import { countSent, noRecord, type PlannedMessage } from '@vast-knot/core';
 import { useRun, useSystems } from '../api/queries';
 import { Outcome } from '../bench/Outcome';
 import { Payload } from '../parts/Payload';
@@ -129,8 +129,7 @@ export function RunView({ id }: { readonly id: string }) {
 
 /** “2 messages sent”, “1 file made”, or both. */
 function messagesWords(messages: readonly Pick<PlannedMessage, 'way'>[]): string {
-  const files = messages.filter(({ way }) => way !== undefined).length;
-  const sent = messages.length - files;
+  const { files, messages: sent } = countSent(messages);
   return [
     ...(files > 0 ? [`${count(files, 'file')} made`] : []),
     ...(sent > 0 ? [`${count(sent, 'message')} sent`] : []),

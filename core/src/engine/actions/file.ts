@@ -15,7 +15,7 @@ import { withLinked } from '../follow';
 import { noteError, noteStep, type RuleContext } from '../ruleContext';
 import type { ActionKindRules, AnyAction } from './kind';
 import { toldBy } from './send';
-import { passing } from './targets';
+import { triggering } from './targets';
 
 /** Writes a file with a row for each record that the finds reach, once what the rule writes is written. */
 export interface FileAction extends AnyAction {
@@ -135,12 +135,7 @@ export const fileAction: ActionKindRules<FileAction, CompiledFile> = {
 
   /** Plans one file with a row for every branch; a cell that cannot be computed keeps it back. */
   async run(action, branches, context) {
-    const about = branches.map((branch) => ({
-      branch,
-      target: { ref: branch.self, record: branch.env.record },
-      env: branch.env,
-    }));
-    const rows = await passing(action, about, context);
+    const rows = await triggering(action, branches, context);
     const [first] = rows;
     if (!first) return branches;
     context.counts.reached++;
@@ -207,7 +202,7 @@ async function fileOf(
   { workspace }: RuleContext,
 ): Promise<FileData | FormulaError> {
   if (rows.length > mostRows)
-    return tooMuch(`it would have ${count(rows.length)} rows, and ${count(mostRows)} are written at most.`);
+    return because(`it would have ${count(rows.length)} rows, and ${count(mostRows)} are written at most.`);
   const envs = await withLinked(
     [...(name ? [name] : []), ...columns.map(({ compiled }) => compiled)],
     rows.map(({ env }) => env),
@@ -219,14 +214,14 @@ async function fileOf(
     const row: Json[] = [];
     for (const { name: title, compiled } of columns) {
       const lost = compiled.uses.some(({ of }) => branch.lost.get(of) === 'failed');
-      const value = lost ? tooMuch('it needs a record that was not created.') : compiled.run(envs[at] ?? env);
-      if (value instanceof FormulaError) return tooMuch(`row ${at + 1}, ${title}: ${value.message}`);
+      const value = lost ? because('it needs a record that was not created.') : compiled.run(envs[at] ?? env);
+      if (value instanceof FormulaError) return because(`row ${at + 1}, ${title}: ${value.message}`);
       const json = toJson(value);
       characters += typeof json === 'string' ? json.length : printJson(json).length;
       row.push(json);
     }
     if (characters > mostCharacters)
-      return tooMuch(`it would hold more than ${count(mostCharacters)} characters, at row ${count(at + 1)}.`);
+      return because(`it would hold more than ${count(mostCharacters)} characters, at row ${count(at + 1)}.`);
     written.push(row);
   }
   const named = nameOf(name, envs[0], format);
@@ -242,15 +237,15 @@ async function fileOf(
 
 function nameOf(name: Formula | undefined, env: Env | undefined, format: string): string | FormulaError {
   const value = name && env ? name.run(env) : null;
-  if (value instanceof FormulaError) return tooMuch(`its name: ${value.message}`);
+  if (value instanceof FormulaError) return because(`its name: ${value.message}`);
   const ending = rowWriters.find(({ kind }) => kind === format)?.ending ?? '';
   const text = (value === null ? '' : toText(value)).trim();
   const whole = text === '' || text.toLowerCase().endsWith(ending) ? text : `${text}${ending}`;
   const problem = fileNameProblem(whole);
-  return problem === undefined ? whole : tooMuch(problem);
+  return problem === undefined ? whole : because(problem);
 }
 
-const tooMuch = (sentence: string) => new FormulaError('value', sentence);
+const because = (sentence: string) => new FormulaError('value', sentence);
 const count = (number: number) => number.toLocaleString('en');
 
 function asJson({ name, format, columns, rows, replace }: FileData): JsonObject {

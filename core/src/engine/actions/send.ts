@@ -9,7 +9,7 @@ import { withLinked } from '../follow';
 import { toJson } from '../../formula/toJson';
 import { noteError, noteStep } from '../ruleContext';
 import type { ActionKindRules, AnyAction } from './kind';
-import { passing } from './targets';
+import { triggering } from './targets';
 
 /** Sends a message to an outside endpoint: a CloudEvent, signed by Standard Webhooks. */
 export interface SendAction extends AnyAction {
@@ -72,12 +72,7 @@ export const sendAction: ActionKindRules<SendAction, CompiledSend> = {
 
   /** Plans a message for every branch. It is sent once what the rule writes is written. */
   async run(action, branches, context) {
-    const about = branches.map((branch) => ({
-      branch,
-      target: { ref: branch.self, record: branch.env.record },
-      env: branch.env,
-    }));
-    const targets = await passing(action, about, context);
+    const targets = await triggering(action, branches, context);
     const envs = await withLinked(
       action.parts.map(({ compiled }) => compiled),
       targets.map(({ env }) => env),

@@ -38,6 +38,20 @@ export async function targetsOf(
   return passing(action, targets, context);
 }
 
+/** Returns the triggering record of each branch, for actions that only tell of it; but for those that the condition passes over. */
+export function triggering(
+  action: CompiledAction,
+  branches: readonly Branch[],
+  context: RuleContext,
+): Promise<readonly Target[]> {
+  const about = branches.map((branch) => ({
+    branch,
+    target: { ref: branch.self, record: branch.env.record },
+    env: branch.env,
+  }));
+  return passing(action, about, context);
+}
+
 /** Returns those for which the condition of the action holds. One that cannot be computed is an error, and not a “no”. */
 export async function passing<T extends Target>(
   action: CompiledAction,

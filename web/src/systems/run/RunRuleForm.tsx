@@ -2,7 +2,14 @@ import { Button } from '@mantine/core';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import type { Json, RecordRef, RequestPreview, ReviewForm as Form, RuleBody } from '@vast-knot/core';
+import {
+  countSent,
+  type Json,
+  type RecordRef,
+  type RequestPreview,
+  type ReviewForm as Form,
+  type RuleBody,
+} from '@vast-knot/core';
 import { ask, sentenceOf } from '../../api/client';
 import { Outcome } from '../../bench/Outcome';
 import { useMay } from '../../frame/useMay';
@@ -52,8 +59,8 @@ export function RunRuleForm({ id, body, recordRef, onClose }: RunRuleFormProps) 
   });
   const forms = preview.data?.forms ?? [];
   const writes = preview.data?.report.writes ?? [];
-  const messages = preview.data?.report.messages ?? [];
-  const files = messages.filter(({ way }) => way !== undefined).length;
+  const sent = preview.data?.report.messages ?? [];
+  const { files, messages } = countSent(sent);
   const kept = forms.filter((_form, at) => !reviews[at]?.leftOut);
   if (run.isSuccess) {
     return (
@@ -110,20 +117,22 @@ export function RunRuleForm({ id, body, recordRef, onClose }: RunRuleFormProps) 
               }
             />
           ))}
-          {forms.length === 0 && (writes.length > 0 || messages.length === 0) && <Outcome records={writes} />}
-          {(preview.data.report.rules.flatMap(({ steps }) => steps) ?? []).map(
-            (step, at) =>
-              step.kind === 'file' && (
-                <section key={at} aria-label={step.name}>
-                  <p className="flush">
-                    The file <span className="mono">{step.name}</span> with {count(step.rows, 'row')},{' '}
-                    {wayWords(step.way, step.endpoint)}:
-                  </p>
-                  <FileRows label={step.name} columns={step.columns} rows={step.first} of={step.rows} />
-                </section>
-              ),
-          )}
-          {messages.length > files && <p>{count(messages.length - files, 'message')} would be sent.</p>}
+          {forms.length === 0 && (writes.length > 0 || sent.length === 0) && <Outcome records={writes} />}
+          {preview.data.report.rules
+            .flatMap(({ steps }) => steps)
+            .map(
+              (step, at) =>
+                step.kind === 'file' && (
+                  <section key={at} aria-label={step.name}>
+                    <p className="flush">
+                      The file <span className="mono">{step.name}</span> with {count(step.rows, 'row')},{' '}
+                      {wayWords(step.way, step.endpoint)}:
+                    </p>
+                    <FileRows label={step.name} columns={step.columns} rows={step.first} of={step.rows} />
+                  </section>
+                ),
+            )}
+          {messages > 0 && <p>{count(messages, 'message')} would be sent.</p>}
           {preview.data.report.rules
             .filter(({ verdict }) => verdict === 'failed')
             .map(({ ruleId, because }) => (
@@ -135,12 +144,12 @@ export function RunRuleForm({ id, body, recordRef, onClose }: RunRuleFormProps) 
             <Button
               color="ember"
               loading={run.isPending}
-              disabled={forms.length > 0 ? kept.length === 0 : writes.length + messages.length === 0}
+              disabled={forms.length > 0 ? kept.length === 0 : writes.length + sent.length === 0}
               onClick={() => run.mutate(forms)}
             >
               {forms.length > 0
                 ? `Create ${count(kept.length, 'record')}`
-                : doingWords({ records: writes.length, files, messages: messages.length - files })}
+                : doingWords({ records: writes.length, files, messages })}
             </Button>
           ) : (
             <p className="small dim flush">
