@@ -170,3 +170,32 @@ test('a folder that the settings do not name is told before the rule runs', asyn
   expect(publish.status).toBe(422);
   expect(JSON.stringify(publish.body)).toContain('There is no folder “../etc” that this server may write to');
 });
+
+describe('where the folder of a rule is not named', () => {
+  let bare: World;
+  beforeAll(async () => {
+    bare = await World.start({ OUT_FOLDERS: '{}' });
+  });
+  afterAll(() => bare.stop());
+
+  test('each time by the clock it fails visibly, with the reason, and other runs of its record type do not', async () => {
+    const allowed = (bare.environment['ALLOWED_OUTBOUND'] ?? '').split(',');
+    const agent = outboundAgent(allowed);
+    const registry = new RegistryCache(bare.database, new Seal(bare.environment['SEAL_KEY'] ?? ''), {
+      dispatcher: agent,
+      gates: new Gates(),
+      allowedOutbound: allowed,
+    });
+    const minute = '2026-12-07T05:30:00.000Z';
+    expect(await tick(bare.database, await registry.get(), minute)).toBe(1);
+    expect(await tick(bare.database, await registry.get(), minute)).toBe(0);
+    await agent.close();
+    const failed = await bare.settled('*');
+    expect([failed.result, failed.because]).toEqual([
+      'failed',
+      'The rule “Confirmed bookings as a list for the quay” cannot run: There is no folder “handover” that this server may write to (OUT_FOLDERS).',
+    ]);
+    await bare.ask('freight-desk', 'PATCH', '/v2/bookings/BK70002', { title: 'Slate, first load' });
+    expect((await bare.settled('BK70002')).because).not.toContain('cannot run');
+  });
+});

@@ -1,5 +1,7 @@
 import type { JsonObject } from '@vast-knot/core';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
+import { companyEvent } from '../fixtures/harbour';
+import { accept } from '../inbox/inbox';
 import { forgetImages, keepImages, keepFirstSeen, markRemoved } from './images';
 import { keepWords, sightings } from './words';
 
@@ -100,4 +102,14 @@ test('among very many records a value is looked up in the index', async () => {
     `EXPLAIN SELECT record_id FROM image_words WHERE words LIKE ANY (ARRAY['%a87ff679a2f3%']) LIMIT 100`,
   );
   expect(rows.map((row) => row['QUERY PLAN']).join('\n')).toContain('image_words_parts');
+});
+
+test('whoever keeps words is told whether events wait, which come before', async () => {
+  await see('C1', { name: 'North Skerry' });
+  expect(await keepWords(database.pool)).toEqual({ more: false, eventsWait: false });
+  const { claimed, ...told } = companyEvent({ id: 'W1' });
+  await accept(database.pool, { ...told, claimed });
+  await see('C2', { name: 'Other' });
+  expect(await keepWords(database.pool)).toEqual({ more: false, eventsWait: true });
+  expect(await found('other')).toEqual(['C2']);
 });

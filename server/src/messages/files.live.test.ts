@@ -193,3 +193,11 @@ test('a file for people to take is there at once: nobody tries to deliver it, or
   expect(await resendMessage(database.pool, id)).toBe(false);
   expect(await sendEdited(database.pool, id, { data: {}, by: 'mara' })).toBeUndefined();
 });
+
+test('a file is looked for by its name; what its rows hold is not read for it', async () => {
+  const id = await stored({ way: 'download', endpoint: 'download' }, { name: 'quay list.csv' });
+  const found = async (search: string) =>
+    (await listMessages(database.pool, { search }, 50)).map((message) => message.id);
+  expect(await found('quay list')).toEqual([id]);
+  expect(await found('Gate 2')).toEqual([]);
+});

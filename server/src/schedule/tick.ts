@@ -1,10 +1,11 @@
 import {
   environment,
   isDue,
+  isZone,
   letsPass,
   noRecord,
   type ChangeEvent,
-  type CompiledRule,
+  type Rule,
   type StoredRecord,
 } from '@vast-knot/core';
 import { pagesOf } from '../connector/recordStore';
@@ -25,24 +26,23 @@ const pageSize = 200;
 export async function tick(pool: Pool, registry: Registry, minute: string): Promise<number> {
   let count = 0;
   const workspace = new ConnectedWorkspace(registry);
-  for (const compiled of registry.rules) {
-    const { schedule, kinds } = compiled.rule.trigger;
-    if (!kinds.includes('scheduled') || !schedule || !isDue(schedule, minute)) continue;
+  const due = ({ trigger: { kinds, schedule } }: Rule) =>
+    // A rule that cannot run may name a zone that there is none of.
+    kinds.includes('scheduled') && schedule !== undefined && isZone(schedule.zone) && isDue(schedule, minute);
+  // One that cannot run fails visibly each time, by a run about no record.
+  for (const { rule } of registry.broken.filter((broken) => due(broken.rule)))
+    count += await takeOnce(pool, registry, rule, minute);
+  for (const compiled of registry.rules.filter(({ rule }) => due(rule))) {
     const { system, recordType, once } = compiled.rule.trigger;
     if (once) {
-      const { changed, ...told } = eventFor(
-        compiled,
-        { ref: { system, recordType, id: noRecord }, record: {} },
-        minute,
-      );
-      count += countTaken(await takeAll(pool, registry, [{ ...told, claimed: changed }]));
+      count += await takeOnce(pool, registry, compiled.rule, minute);
       continue;
     }
     const store = registry.stores.get(system);
     for await (const page of store ? pagesOf(store, { type: recordType, limit: pageSize }) : []) {
       const events: ReceivedEvent[] = [];
       for (const stored of page) {
-        const event = eventFor(compiled, stored, minute);
+        const event = eventFor(compiled.rule, stored, minute);
         if (!(await letsPass(compiled, event, environment(event), workspace))) continue;
         const { changed, ...told } = event;
         events.push({ ...told, claimed: changed });
@@ -53,7 +53,15 @@ export async function tick(pool: Pool, registry: Registry, minute: string): Prom
   return count;
 }
 
-function eventFor({ rule }: CompiledRule, { ref, record }: StoredRecord, minute: string): ChangeEvent {
+/** Takes one event that is about no record. Returns how many were taken: none the second time. */
+async function takeOnce(pool: Pool, registry: Registry, rule: Rule, minute: string): Promise<number> {
+  const { system, recordType } = rule.trigger;
+  const ref = { system, recordType, id: noRecord };
+  const { changed, ...told } = eventFor(rule, { ref, record: {} }, minute);
+  return countTaken(await takeAll(pool, registry, [{ ...told, claimed: changed }]));
+}
+
+function eventFor(rule: Rule, { ref, record }: StoredRecord, minute: string): ChangeEvent {
   return {
     id: `${rule.id}/${minute}/${ref.id}`,
     source: '/vast-knot/clock',

@@ -105,3 +105,28 @@ test('a rule that other record types request is not offered', async () => {
   await waitFor(() => expect(server.of('GET', '/rules')).toHaveLength(1));
   expect(screen.queryByRole('group', { name: 'Rules to run on this record' })).toBeNull();
 });
+
+test('a rule that only sends messages, or only writes a file, can be run', async () => {
+  const message = {
+    id: 'm',
+    endpoint: 'post',
+    type: 'told',
+    ref,
+    data: {},
+    rule: { id: 'r', name: 'R', version: 1 },
+  };
+  const sending = (messages: readonly object[]) => ({
+    'POST /rules/r/preview': { ...preview, report: { ...preview.report, writes: [], messages } },
+  });
+  const first = open(rightsOf('administrator'), sending([message]));
+  await lookAhead(first.user);
+  expect((await screen.findByRole<HTMLButtonElement>('button', { name: 'Send 1 message' })).disabled).toBe(
+    false,
+  );
+  first.unmount();
+  const second = open(rightsOf('administrator'), sending([{ ...message, way: 'folder' }, message]));
+  await lookAhead(second.user);
+  expect(
+    (await screen.findByRole<HTMLButtonElement>('button', { name: 'Write 1 file, send 1 message' })).disabled,
+  ).toBe(false);
+});
