@@ -104,7 +104,7 @@ export function MessageView({ id }: { readonly id: string }) {
           <FileRows label={holds.name} columns={holds.columns} rows={holds.rows} of={holds.count} />
         </>
       )}
-      {data.way !== 'download' && <Tries tries={data.tries} />}
+      {data.way !== 'download' && <Tries tries={data.tries} way={data.way} />}
       {data.way === null && (
         <>
           <h2 className="over-body">
@@ -139,7 +139,11 @@ export function MessageView({ id }: { readonly id: string }) {
 }
 
 /** Every try to deliver a message, with what was answered. */
-function Tries({ tries }: Pick<MessageDetail, 'tries'>) {
+function Tries({ tries, way }: Pick<MessageDetail, 'tries' | 'way'>) {
+  const inFolder = way === 'folder';
+  // A folder answers nothing: the file lies there, or it does not.
+  const word = ({ status, problem }: MessageDetail['tries'][number]) =>
+    inFolder ? (problem === null ? 'written' : 'not written') : (status ?? 'none');
   return (
     <>
       <h2>Tries</h2>
@@ -147,20 +151,20 @@ function Tries({ tries }: Pick<MessageDetail, 'tries'>) {
         <thead>
           <tr>
             <th className="w150">At</th>
-            <th className="w90">Answer</th>
-            <th>What the receiver said</th>
+            <th className="w90">{inFolder ? 'Result' : 'Answer'}</th>
+            <th>{inFolder ? 'What came of it' : 'What the receiver said'}</th>
           </tr>
         </thead>
         <tbody>
-          {tries.map(({ at, status, answer, problem }, index) => (
+          {tries.map((one, index) => (
             <tr key={index}>
-              <td className="mono small">{shortTime(at)}</td>
+              <td className="mono small">{shortTime(one.at)}</td>
               <td>
-                <Verdict tone={problem === null ? 'settled' : 'wrong'}>{status ?? 'none'}</Verdict>
+                <Verdict tone={one.problem === null ? 'settled' : 'wrong'}>{word(one)}</Verdict>
               </td>
               <td className="value">
-                {problem !== null && <div className="value wrong">{problem}</div>}
-                {answer}
+                {one.problem !== null && <div className="value wrong">{one.problem}</div>}
+                {one.answer}
               </td>
             </tr>
           ))}

@@ -107,3 +107,31 @@ test('where there is none yet, it says what leaves one here; where the list does
   await again.user.click(screen.getByRole('button', { name: 'Try again' }));
   expect(await screen.findByText('party.moved')).toBeTruthy();
 });
+
+test('a file in a folder shows its rows, says whether it was written, and is taken or written again', async () => {
+  const answer = 'It lies there as “list.csv”.';
+  open('/messages/M1', {
+    'GET /messages/M1': {
+      ...detail,
+      way: 'folder',
+      file: 'list.csv',
+      endpoint: 'handover',
+      holds: { name: 'list.csv', format: 'csv', columns: ['Person'], rows: [['Runa']], count: 3 },
+      tries: [
+        { at: '2026-03-09T10:00:00Z', status: null, answer: null, problem: 'The folder is not there.' },
+        { at: '2026-03-09T10:01:00Z', status: null, answer, problem: null },
+      ],
+    },
+  });
+  const view = await screen.findByRole('article', { name: 'Message M1' });
+  expect(within(view).getByRole('heading', { name: 'list.csv' })).toBeTruthy();
+  expect(within(view).getByRole('table', { name: 'list.csv' }).textContent).toBe('PersonRuna');
+  expect(within(view).getByText('and 2 further rows')).toBeTruthy();
+  expect(within(view).getByText('not written')).toBeTruthy();
+  expect(within(view).getByText('written')).toBeTruthy();
+  expect(within(view).getByRole('link', { name: 'Take the file' }).getAttribute('href')).toBe(
+    '/api/messages/M1/file',
+  );
+  expect(within(view).getByRole('button', { name: 'Write it again now' })).toBeTruthy();
+  expect(within(view).queryByRole('button', { name: 'Edit and send…' })).toBeNull();
+});
