@@ -1,10 +1,12 @@
+import pg from 'pg';
 import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
 import { askSystem, companyWithParty, international, quiet } from './systems';
 import type { Figure } from './timing';
 
 const bookings = 100;
-const rounds = 7;
+const rounds = 9;
+const most = 1.3;
 
 interface Booking {
   readonly id: string;
@@ -12,16 +14,21 @@ interface Booking {
   readonly contactPhone?: string;
 }
 
-/** From the patch of a company to the last of 100 bookings written: through the product, and by a script. */
+/**
+ * From the patch of a company to the last of 100 bookings written: through the product, and by a script. Until the last one is written, it is
+ * looked for in the database of the desk: asking the desk for all of them again and again would take time of both.
+ */
 export async function benchPropagation(): Promise<readonly Figure[]> {
   removeData('bench');
   const stack = await startStack({ name: 'bench' });
+  const desk = new pg.Client({ connectionString: stack.database('freight_desk') });
   try {
+    await desk.connect();
     const { company, party } = await prepare(stack);
     const product: number[] = [];
     const script: number[] = [];
     for (let round = 0; round < rounds; round++) {
-      product.push(await throughProduct(stack, company, party, `01632 960 ${100 + round}`));
+      product.push(await throughProduct(stack, desk, company, party, `01632 960 ${100 + round}`));
       script.push(await byScript(stack, company, party, `01632 960 ${200 + round}`));
       // The product sees the script's change as well; it finds nothing left to write.
       await quiet(stack);
@@ -31,7 +38,13 @@ export async function benchPropagation(): Promise<readonly Figure[]> {
     return [
       { what: `company patched to ${bookings} bookings written, best of ${rounds}`, value: best, unit: 'ms' },
       { what: 'the same HTTP calls by a script, best', value: bestScript, unit: 'ms' },
-      { what: 'through the product against by script', value: best / bestScript, unit: '×' },
+      {
+        what: 'through the product against by script',
+        value: best / bestScript,
+        unit: '×',
+        wanted: `at most ${most}`,
+        met: best / bestScript <= most,
+      },
       {
         what: 'median through the product',
         value: product.sort((a, b) => a - b)[Math.floor(rounds / 2)] ?? 0,
@@ -39,6 +52,7 @@ export async function benchPropagation(): Promise<readonly Figure[]> {
       },
     ];
   } finally {
+    await desk.end();
     await stack.stop();
   }
 }
@@ -58,13 +72,23 @@ async function prepare(stack: Stack): Promise<{ company: string; party: string }
   return { company, party };
 }
 
-async function throughProduct(stack: Stack, company: string, party: string, phone: string): Promise<number> {
+async function throughProduct(
+  stack: Stack,
+  desk: pg.Client,
+  company: string,
+  party: string,
+  phone: string,
+): Promise<number> {
   const wanted = international(phone);
   const start = performance.now();
   await askSystem(stack, 'customer-book', 'PATCH', `/api/companies/${company}`, { phone });
   for (;;) {
-    const found = await openBookings(stack, party);
-    if (found.every(({ contactPhone }) => contactPhone === wanted)) return performance.now() - start;
+    const { rows } = await desk.query<{ open: number }>(
+      `SELECT count(*)::integer AS open FROM records
+       WHERE type = 'booking' AND doc->>'partyId' = $1 AND doc->>'contactPhone' IS DISTINCT FROM $2`,
+      [party, wanted],
+    );
+    if (rows[0]?.open === 0) return performance.now() - start;
     await new Promise((done) => setTimeout(done, 5));
   }
 }

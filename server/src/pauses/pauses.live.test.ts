@@ -11,6 +11,7 @@ import { holdChanges, letRuleGoOn, listHeld } from '../waits/held';
 import { unwatched } from '../worker/computing';
 import { handleLane } from '../worker/handleLane';
 import { Sets } from '../worker/sets';
+import { RightOfWay } from '../worker/rightOfWay';
 import { Turns } from '../worker/turns';
 import { goOnWith } from './goOn';
 
@@ -47,7 +48,12 @@ async function changed(phones: readonly string[]) {
 async function handleAll({ registry }: Harbour) {
   const { pool } = database;
   const known = { ...registry, paused: await pausedRules(pool) };
-  const parts = { sets: new Sets(pool, 40), turns: new Turns(), computing: unwatched };
+  const parts = {
+    sets: new Sets(pool, 40),
+    turns: new Turns(),
+    rightOfWay: new RightOfWay(),
+    computing: unwatched,
+  };
   await Promise.all(
     [0, 1, 2, 3].map((lane) =>
       handleLane(

@@ -16,6 +16,7 @@ import { recordTimeline } from '../runs/timeline';
 import { unwatched } from '../worker/computing';
 import { handleRecord } from '../worker/handleRecord';
 import { Sets } from '../worker/sets';
+import { RightOfWay } from '../worker/rightOfWay';
 import { Turns } from '../worker/turns';
 import { countChosen, type Choice } from './choosing';
 import { lookKind } from './look';
@@ -100,6 +101,7 @@ async function work(at: Harbour, job: string, once: () => Promise<void> = () => 
     computing: unwatched,
     sets,
     turns: new Turns(),
+    rightOfWay: new RightOfWay(),
     log: pino({ level: 'silent' }),
   };
   const handler = (async () => {

@@ -24,6 +24,7 @@ import { recordTimeline } from '../runs/timeline';
 import { unwatched } from '../worker/computing';
 import { handleRecord } from '../worker/handleRecord';
 import { Sets } from '../worker/sets';
+import { RightOfWay } from '../worker/rightOfWay';
 import { Turns } from '../worker/turns';
 import { previewUndo } from './preview';
 import { runsToPreview, undoEvent, undoManyKind, type UndoManyAsked } from './undoMany';
@@ -67,6 +68,7 @@ const handling = ({ registry }: Harbour) => ({
   computing: unwatched,
   sets: new Sets(database.pool, 3),
   turns: new Turns(),
+  rightOfWay: new RightOfWay(),
   stopping: () => false,
   log: pino({ level: 'silent' }),
 });

@@ -19,6 +19,7 @@ import type { Computing } from './computing';
 import type { Handled } from './handled';
 import type { Sets } from './sets';
 import { keepLargePlan, type ToKeep } from './sets/plan';
+import type { RightOfWay } from './rightOfWay';
 import { settle, type Beside, type Settled } from './settle';
 import { undoRun } from '../undo/undoRun';
 import { breath } from '../compute/breath';
@@ -30,9 +31,12 @@ interface Handling {
   readonly computing: Computing;
   readonly sets: Sets;
   readonly beside: Beside;
+  readonly rightOfWay: RightOfWay;
+  /** Says that the event is none of those that go first. */
+  readonly isLarge: () => void;
 }
 
-/** A plan of more writes is kept by itself, so that no other waits for it. */
+/** A plan of more writes is kept by itself, so that no other waits for it, and sent while no lone event is dealt with. */
 const largePlan = 500;
 
 /**
@@ -40,7 +44,7 @@ const largePlan = 500;
  * database first, so that another worker can take over after any of them.
  */
 export async function handleEvent(
-  { pool, registry, computing, sets, beside }: Handling,
+  { pool, registry, computing, sets, beside, rightOfWay, isLarge }: Handling,
   waiting: WaitingEvent,
   known: RunSoFar | undefined,
 ): Promise<Handled> {
@@ -81,7 +85,14 @@ export async function handleEvent(
       writes = plan.left.length > largePlan ? await keepLargePlan(pool, plan) : await sets.plan.do(plan);
     }
     const asOthers = run.event.undoes?.starts === true;
-    const settled = await settle({ pool, sets, workspace, beside }, waiting.id, writes, { asOthers });
+    const large = report.writes.length > largePlan;
+    if (large) isLarge();
+    const settled = await settle(
+      { pool, sets, workspace, beside, ...(large && { rightOfWay }) },
+      waiting.id,
+      writes,
+      { asOthers },
+    );
     return await concluded(pool, waiting.id, report, settled);
   } catch (thrown) {
     if (!(thrown instanceof WorkspaceError)) throw thrown;

@@ -17,6 +17,7 @@ import { readRun } from '../runs/list';
 import { unwatched } from './computing';
 import { handleLane } from './handleLane';
 import { Sets } from './sets';
+import { RightOfWay } from './rightOfWay';
 import { Turns } from './turns';
 
 let database: TestDatabase;
@@ -47,6 +48,7 @@ const handleAll = ({ registry }: Harbour, { stopping = () => false, woken }: Han
         computing: unwatched,
         sets,
         turns,
+        rightOfWay: new RightOfWay(),
         stopping,
         log: pino({ level: 'silent' }),
         listen: (_lane, wake) => {

@@ -25,6 +25,7 @@ import { unwatched } from './computing';
 import { noteDeaths } from '../inbox/deaths';
 import { handleRecord } from './handleRecord';
 import { Sets } from './sets';
+import { RightOfWay } from './rightOfWay';
 import { Turns } from './turns';
 
 let database: TestDatabase;
@@ -57,6 +58,7 @@ const handle = (ref: RecordRef, { registry }: Harbour, mostAttempts = 3) =>
     computing: unwatched,
     sets: new Sets(database.pool, mostAttempts),
     turns: new Turns(),
+    rightOfWay: new RightOfWay(),
     stopping: () => false,
     log: pino({ level: 'silent' }),
   });

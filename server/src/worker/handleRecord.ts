@@ -7,6 +7,7 @@ import type { RegistrySource } from '../registry/registry';
 import type { Computing } from './computing';
 import type { Handled } from './handled';
 import { handleEvent } from './handleEvent';
+import type { RightOfWay } from './rightOfWay';
 import type { Beside } from './settle';
 import type { Sets } from './sets';
 import type { Turns } from './turns';
@@ -18,6 +19,7 @@ export interface RecordHandling {
   readonly computing: Computing;
   readonly sets: Sets;
   readonly turns: Turns;
+  readonly rightOfWay: RightOfWay;
   readonly log: Log;
   /** Whether no further event is to be begun with. */
   readonly stopping: () => boolean;
@@ -31,28 +33,37 @@ const inFlightMs = 100;
  * undefined when none waits any more.
  */
 export async function handleRecord(ref: RecordRef, handling: RecordHandling): Promise<Date | undefined> {
-  const { pool, registry, computing, sets, turns, log, stopping } = handling;
+  const { pool, registry, computing, sets, turns, rightOfWay, log, stopping } = handling;
   // The records at which this event was overtaken.
   let contended: readonly RecordRef[] = [];
   for (;;) {
-    const next = await sets.next.do(ref);
-    if (!next) return undefined;
-    const { waiting, run, blocked } = next;
-    if (!waiting.due || stopping()) return waiting.nextAt;
-    if (blocked) {
-      await setTimeout(inFlightMs);
-      continue;
+    const end = rightOfWay.begin();
+    try {
+      const next = await sets.next.do(ref);
+      if (!next) return undefined;
+      const { waiting, run, blocked } = next;
+      if (!waiting.due || stopping()) return waiting.nextAt;
+      if (blocked) {
+        await setTimeout(inFlightMs);
+        continue;
+      }
+      // Whoever has records alone waits for no others, so that no two wait for each other.
+      const beside = contended.length > 0 ? unasked : asTurnsSay(turns);
+      const handled: Handled = await turns
+        .alone(contended.map(refKey), async () =>
+          handleEvent(
+            { pool, registry: await registry.get(), computing, sets, beside, rightOfWay, isLarge: end },
+            waiting,
+            run,
+          ),
+        )
+        .catch((thrown: unknown) => brokenOff(thrown, log.child({ run: waiting.id })));
+      await sets.conclude.do({ waiting, handled });
+      tell(log, waiting, handled);
+      contended = handled.done || !handled.contended ? [] : [...contended, ...handled.contended];
+    } finally {
+      end();
     }
-    // Whoever has records alone waits for no others, so that no two wait for each other.
-    const beside = contended.length > 0 ? unasked : asTurnsSay(turns);
-    const handled: Handled = await turns
-      .alone(contended.map(refKey), async () =>
-        handleEvent({ pool, registry: await registry.get(), computing, sets, beside }, waiting, run),
-      )
-      .catch((thrown: unknown) => brokenOff(thrown, log.child({ run: waiting.id })));
-    await sets.conclude.do({ waiting, handled });
-    tell(log, waiting, handled);
-    contended = handled.done || !handled.contended ? [] : [...contended, ...handled.contended];
   }
 }
 

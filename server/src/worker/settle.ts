@@ -26,6 +26,7 @@ import {
 } from '../runs/plan';
 import { stoppedBy } from '../runs/repository';
 import { OpenWrites } from './openWrites';
+import type { RightOfWay } from './rightOfWay';
 import type { Sets } from './sets';
 
 /** Batches that are sent or noted at the same time. */
@@ -43,6 +44,8 @@ interface Sending {
   readonly sets: Sets;
   readonly workspace: Workspace;
   readonly beside: Beside;
+  /** Before each batch it stands aside for lone events; without it, for nobody. */
+  readonly rightOfWay?: RightOfWay;
 }
 
 /** What became of the open writes of a run. */
@@ -84,7 +87,7 @@ export async function settle(
   atHand: readonly WaitingWrite[] | undefined,
   { asOthers = false }: { readonly asOthers?: boolean } = {},
 ): Promise<Settled> {
-  const { pool } = sending;
+  const { pool, rightOfWay } = sending;
   // All that the run ever planned is at hand.
   const whole = atHand && atHand.every(({ plan }) => plan === 1) ? atHand : undefined;
   const open = new OpenWrites((after, most) => waitingWrites(pool, runId, after, most), atHand);
@@ -104,12 +107,16 @@ export async function settle(
     const here = stage;
     // While the result of one batch is noted, the next one is on its way. A creating write goes for itself: the next one may carry
     // the id that it gets.
-    const lane = async () => {
-      for (;;) {
+    // While lone events are dealt with, one batch at a time is on its way, and that one not all the time either.
+    const lane = async (_none: unknown, nth: number) => {
+      for (let took = 0; ;) {
+        await rightOfWay?.standAside(nth === 0 ? took : Infinity);
         if (course.stoppedBy !== undefined) return;
+        const began = performance.now();
         const batch = await open.take(here, here.creating ? 1 : sentAtOnce);
         if (batch.length === 0) return;
         await sendWhatCan(sending, course, batch, whole?.length);
+        took = performance.now() - began;
       }
     };
     await Promise.all(Array.from({ length: here.creating ? 1 : atOnce }, lane));

@@ -46,6 +46,7 @@ import { NotedHearing } from './notedHearing';
 import { WordKeeper } from './wordKeeper';
 import { handleLane } from './handleLane';
 import { Sets } from './sets';
+import { RightOfWay } from './rightOfWay';
 import { Turns } from './turns';
 import { Wakes } from './wakes';
 
@@ -159,6 +160,7 @@ export class Worker {
     const stopping = () => state.stopping;
     const sets = new Sets(pool, config.mostAttempts, parts.measures);
     const turns = new Turns();
+    const rightOfWay = new RightOfWay();
     const wakes = new Wakes(config.databaseUrl);
     await lock.query('SELECT pg_advisory_lock(4600, $1)', [lockKey]);
     await lock.query('INSERT INTO worker_processes (lock_key) VALUES ($1)', [lockKey]);
@@ -204,6 +206,7 @@ export class Worker {
             computing,
             sets,
             turns,
+            rightOfWay,
             log,
             stopping,
             listen: wakes.listen,
