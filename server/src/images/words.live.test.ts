@@ -1,7 +1,5 @@
 import type { JsonObject } from '@vast-knot/core';
 import { openTestDatabase, type TestDatabase } from '../fixtures/database';
-import { companyEvent } from '../fixtures/harbour';
-import { accept } from '../inbox/inbox';
 import { forgetImages, keepImages, keepFirstSeen, markRemoved } from './images';
 import { keepWords, sightings } from './words';
 
@@ -21,7 +19,7 @@ const image = (id: string, record: JsonObject, gone = false) => ({
   gone,
 });
 const keepAll = async () => {
-  while ((await keepWords(database.pool)).more);
+  while (await keepWords(database.pool));
 };
 const found = async (text: string) => (await sightings(database.pool, text, 10)).map(({ id }) => id).sort();
 
@@ -102,14 +100,4 @@ test('among very many records a value is looked up in the index', async () => {
     `EXPLAIN SELECT record_id FROM image_words WHERE words LIKE ANY (ARRAY['%a87ff679a2f3%']) LIMIT 100`,
   );
   expect(rows.map((row) => row['QUERY PLAN']).join('\n')).toContain('image_words_parts');
-});
-
-test('whoever keeps words is told whether events wait, which come before', async () => {
-  await see('C1', { name: 'North Skerry' });
-  expect(await keepWords(database.pool)).toEqual({ more: false, eventsWait: false });
-  const { claimed, ...told } = companyEvent({ id: 'W1' });
-  await accept(database.pool, { ...told, claimed });
-  await see('C2', { name: 'Other' });
-  expect(await keepWords(database.pool)).toEqual({ more: false, eventsWait: true });
-  expect(await found('other')).toEqual(['C2']);
 });

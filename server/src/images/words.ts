@@ -10,22 +10,14 @@ export const shortestPart = 3;
 /** Numbers are found by their last digits, whatever stands for the country. */
 const lastDigits = 8;
 
-/** What is left for the keeper of words. */
-interface WordsLeft {
-  /** There may be more images whose words are to be kept. */
-  readonly more: boolean;
-  /** Events wait or are dealt with, which comes before. */
-  readonly eventsWait: boolean;
-}
-
-/** Keeps the words of images that are another one by now, some at a time. */
-export async function keepWords(pool: Pool): Promise<WordsLeft> {
+/** Keeps the words of images that are another one by now, some at a time. Returns whether there may be more. */
+export async function keepWords(pool: Pool): Promise<boolean> {
   return inTransaction(pool, async (client) => {
     const { rows: locks } = await client.query<{ mine: boolean }>(
       `SELECT pg_try_advisory_xact_lock(${keeperLock}) AS mine`,
     );
-    if (!locks[0]?.mine) return { more: false, eventsWait: false };
-    const { rows } = await client.query<{ taken: number; eventsWait: boolean }>(
+    if (!locks[0]?.mine) return false;
+    const { rows } = await client.query<{ taken: number }>(
       `WITH taken AS (
          DELETE FROM images_unread WHERE id IN (SELECT id FROM images_unread ORDER BY id LIMIT ${atOnce})
          RETURNING system, record_type, record_id
@@ -44,10 +36,9 @@ export async function keepWords(pool: Pool): Promise<WordsLeft> {
          ON CONFLICT (system, record_type, record_id) DO UPDATE SET words = EXCLUDED.words
          WHERE image_words.words <> EXCLUDED.words
        )
-       SELECT count(*)::integer AS taken, EXISTS (SELECT 1 FROM inbox WHERE state = 'waiting') AS "eventsWait" FROM taken`,
+       SELECT count(*)::integer AS taken FROM taken`,
     );
-    const { taken = 0, eventsWait = false } = rows[0] ?? {};
-    return { more: taken === atOnce, eventsWait };
+    return rows[0]?.taken === atOnce;
   });
 }
 

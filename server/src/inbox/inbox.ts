@@ -249,6 +249,12 @@ export async function readQueue(runner: Runner): Promise<Queue> {
   return queue;
 }
 
+/** Returns whether events wait, or are dealt with. */
+export async function eventsWait(runner: Runner): Promise<boolean> {
+  const { rowCount } = await runner.query(`SELECT 1 FROM inbox WHERE state = 'waiting' LIMIT 1`);
+  return rowCount !== 0;
+}
+
 /** Lets the events that wait for a system be handled now. */
 export async function releaseWaiting(runner: Runner, system: string): Promise<void> {
   const { rows } = await runner.query<RefRow>(

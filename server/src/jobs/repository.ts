@@ -97,6 +97,12 @@ export async function isAtWork(runner: Runner, kind: string): Promise<boolean> {
   return rowCount !== 0;
 }
 
+/** Returns whether a job of any kind is at work in some process. */
+export async function anyAtWork(runner: Runner): Promise<boolean> {
+  const { rowCount } = await runner.query(`SELECT 1 FROM jobs WHERE state = 'at work' LIMIT 1`);
+  return rowCount !== 0;
+}
+
 /**
  * Takes a job for a process: one that waits, or one that was at work in a process that is gone. Returns it; undefined when it is
  * paused or has ended.

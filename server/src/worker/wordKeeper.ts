@@ -2,10 +2,12 @@ import { setTimeout } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import type { Pool } from '../db/pool';
 import { keepWords } from '../images/words';
+import { eventsWait } from '../inbox/inbox';
+import { anyAtWork } from '../jobs/repository';
 
-/** So old may the words be by which values are found, while no events wait. */
+/** So old may the words be by which values are found, while there is nothing else to do. */
 const keepMs = 2000;
-/** While events wait, it rests so many times as long as it worked: an index of parts of words costs as much as dealing with an event. */
+/** While events wait, or a job is at work, it rests so many times as long as it worked: an index of parts of words costs as much as dealing with an event. */
 const restsWhileBusy = 6;
 
 /** Keeps the words of images that changed, a moment after they did: no event waits for it. */
@@ -18,6 +20,7 @@ export class WordKeeper {
   constructor(
     private readonly pool: Pool,
     private readonly log: Logger,
+    private readonly rest: (ms: number, stopping: AbortSignal) => Promise<void> = resting,
   ) {
     this.timer = setInterval(() => {
       if (!this.busy) this.keeping = this.keep();
@@ -30,18 +33,15 @@ export class WordKeeper {
     await this.keeping;
   }
 
-  private async rest(milliseconds: number): Promise<void> {
-    await setTimeout(milliseconds, undefined, { signal: this.stopping.signal }).catch(() => undefined);
-  }
-
-  private async keep(): Promise<void> {
+  /** Keeps all that there is to be kept. */
+  async keep(): Promise<void> {
     this.busy = true;
     try {
       for (let more = true; more && !this.stopping.signal.aborted;) {
         const began = performance.now();
-        const left = await keepWords(this.pool);
-        ({ more } = left);
-        if (left.eventsWait) await this.rest(restsWhileBusy * (performance.now() - began));
+        more = await keepWords(this.pool);
+        if ((await eventsWait(this.pool)) || (await anyAtWork(this.pool)))
+          await this.rest(restsWhileBusy * (performance.now() - began), this.stopping.signal);
       }
     } catch (thrown) {
       // What was not kept is kept the next time.
@@ -50,4 +50,8 @@ export class WordKeeper {
       this.busy = false;
     }
   }
+}
+
+async function resting(milliseconds: number, signal: AbortSignal): Promise<void> {
+  await setTimeout(milliseconds, undefined, { signal }).catch(() => undefined);
 }
