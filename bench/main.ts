@@ -1,6 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { benchBacklog } from './backlog';
+import { benchBroughtIntoLine } from './broughtIntoLine';
 import { benchLedger } from './ledger';
 import { benchComparing } from './comparing';
 import { benchDatabaseRows } from './databaseRows';
@@ -37,6 +38,7 @@ const all = {
   comparing: benchComparing,
   databaseRows: benchDatabaseRows,
   existing: benchExisting,
+  broughtIntoLine: benchBroughtIntoLine,
   backlog: benchBacklog,
   propagation: benchPropagation,
   manyChildren: benchManyChildren,

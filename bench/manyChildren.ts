@@ -4,7 +4,7 @@ import type { RunPage } from '@vast-knot/core';
 import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
 import { signedIn } from './api';
-import { askSystem, companyWithParty, international, quiet } from './systems';
+import { askSystem, companyWithParty, international, putInBookings, quiet } from './systems';
 import { watchMemory } from './memory';
 import type { Figure } from './timing';
 
@@ -113,13 +113,7 @@ export async function benchManyChildren(): Promise<readonly Figure[]> {
 
 async function prepare(stack: Stack, desk: pg.Client): Promise<{ company: string; party: string }> {
   const { company, party } = await companyWithParty(stack);
-  // Put in at once: ten thousand creations would be another measurement.
-  await desk.query(
-    `INSERT INTO records (type, id, version, doc, updated_at)
-     SELECT 'booking', 'BM' || n, 1, jsonb_build_object('partyId', $1::text, 'title', 'Slate ' || n, 'status', 'open',
-       'destinationPort', 'QSNOR', 'tariffZone', 'N1'), now() FROM generate_series(10001, 10000 + $2::integer) AS n`,
-    [party, children],
-  );
+  await putInBookings(desk, party, children);
   await quiet(stack);
   return { company, party };
 }

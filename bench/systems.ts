@@ -1,4 +1,5 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js/max';
+import type pg from 'pg';
 import type { Stack } from '../scripts/machine/stack.mjs';
 
 /** Asks a stand-in's own API, as another program would. */
@@ -54,4 +55,14 @@ export async function companyWithParty(stack: Stack): Promise<{ company: string;
     customerNumber: company,
   });
   return { company, party };
+}
+
+/** Gives a party so many open bookings, `BM10001` and on. They are put in at once: ten thousand creations would be another measurement. */
+export async function putInBookings(desk: pg.Client, party: string, count: number): Promise<void> {
+  await desk.query(
+    `INSERT INTO records (type, id, version, doc, updated_at)
+     SELECT 'booking', 'BM' || n, 1, jsonb_build_object('partyId', $1::text, 'title', 'Slate ' || n, 'status', 'open',
+       'destinationPort', 'QSNOR', 'tariffZone', 'N1'), now() FROM generate_series(10001, 10000 + $2::integer) AS n`,
+    [party, count],
+  );
 }

@@ -17,7 +17,7 @@ export const register = 'berth-register';
  * Of each event the server makes much that is soon forgotten. It is cleared away early, so that a run over ten thousand records
  * takes little more memory than one over ten; V8 would otherwise let it lie until the heap is several times as large.
  */
-export const tidyMemory = ['--max-semi-space-size=16', '--heap-growing-percent=50'];
+export const tidyMemory = ['--max-semi-space-size=8', '--heap-growing-percent=50'];
 
 /**
  * Starts everything: PostgreSQL, the stand-ins, the server with its worker, all on loopback. With `port` the server and

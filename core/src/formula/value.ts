@@ -79,8 +79,18 @@ export function settleNumber(value: Decimal): NumberValue | FormulaError {
 /** Returns a JavaScript number, taken by its shortest decimal text: 0.1 is one tenth. */
 export function numberValue(value: number): NumberValue | FormulaError {
   if (Number.isSafeInteger(value)) return value;
-  return settleNumber(new Exact(value));
+  const known = fractions.get(value);
+  if (known) return known;
+  const made = settleNumber(new Exact(value));
+  if (made instanceof FormulaError) return made;
+  if (fractions.size === mostFractions) fractions.clear();
+  fractions.set(value, made);
+  return made;
 }
+
+/** Fractions that were met lately. Records hold the same ones again and again, and making one takes longer than comparing it. */
+const fractions = new Map<number, NumberValue>();
+const mostFractions = 1000;
 
 /** Returns text as people read it in a formula result: plain digits, ISO dates, TRUE and FALSE; blank gives empty text. */
 export function toText(value: Value): string {

@@ -75,6 +75,15 @@ describe('numbers of JSON keep their digits', () => {
       }
   });
 
+  test('wherever in a text a number of sixteen digits begins', () => {
+    for (let before = 0; before < 48; before++) {
+      const text = `["${'a'.repeat(before)}",9007199254740993,1.5]`;
+      expect(printJson(parseJson(text))).toBe(text);
+      const short = `["${'7'.repeat(before)}",900719925474099,1.5]`;
+      expect(parseJson(short)).toEqual(JSON.parse(short));
+    }
+  });
+
   test('whatever is read is written again with the digits that it had', () => {
     const digits = fc.tuple(fc.boolean(), fc.bigInt({ min: 0n, max: 10n ** 40n }), fc.nat({ max: 20 }));
     fc.assert(

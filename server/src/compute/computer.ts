@@ -40,19 +40,17 @@ const waitingThreads = 4;
 
 /**
  * Threads that do tasks; one that goes beyond the limits is ended, and another takes its place. Tasks that read from systems have
- * threads of their own, so that a system which does not answer holds up nobody's findings.
+ * threads of their own, so that a system which does not answer holds up nobody's findings. The first thread of each is opened when there is
+ * something for it: most workers never need one.
  */
 export class ThreadComputer implements Computer {
-  private readonly computing: Piscina;
-  private readonly reading: Piscina;
+  private computing: Piscina | undefined;
+  private reading: Piscina | undefined;
 
   constructor(
-    file: URL,
+    private readonly file: URL,
     private readonly limits: Limits,
-  ) {
-    this.computing = open(file, limits.threads, limits);
-    this.reading = open(file, limits.threads * waitingThreads, limits);
-  }
+  ) {}
 
   async run<K extends TaskKind>(
     kind: K,
@@ -63,7 +61,7 @@ export class ThreadComputer implements Computer {
     const end = new AbortController();
     const clock = new Stopwatch(this.limits.seconds * 1000, () => end.abort());
     answer(ours, registry, (computes) => (computes ? clock.go() : clock.rest()));
-    const threads = alone.has(kind) ? this.computing : this.reading;
+    const threads = this.threadsFor(kind);
     try {
       const done = (await threads.run(
         { kind, asked, stamp: registry.stamp, port },
@@ -80,30 +78,14 @@ export class ThreadComputer implements Computer {
   }
 
   async stop(): Promise<void> {
-    await Promise.all([this.computing.destroy(), this.reading.destroy()]);
-  }
-}
-
-/** Threads that are opened when there is something for them: most workers never need one. */
-export class WhenNeeded implements Computer {
-  private opened: ThreadComputer | undefined;
-
-  constructor(
-    private readonly file: URL,
-    private readonly limits: Limits,
-  ) {}
-
-  run<K extends TaskKind>(
-    kind: K,
-    asked: Tasks[K]['asked'],
-    registry: Registry,
-  ): Promise<Tasks[K]['answer']> {
-    this.opened ??= new ThreadComputer(this.file, this.limits);
-    return this.opened.run(kind, asked, registry);
+    await Promise.all([this.computing?.destroy(), this.reading?.destroy()]);
   }
 
-  async stop(): Promise<void> {
-    await this.opened?.stop();
+  private threadsFor(kind: TaskKind): Piscina {
+    const { file, limits } = this;
+    return alone.has(kind)
+      ? (this.computing ??= open(file, limits.threads, limits))
+      : (this.reading ??= open(file, limits.threads * waitingThreads, limits));
   }
 }
 

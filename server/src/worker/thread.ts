@@ -1,6 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Config } from '../config/config';
-import { WhenNeeded } from '../compute/computer';
+import { ThreadComputer } from '../compute/computer';
 import { openParts } from './parts';
 import { Computing } from './computing';
 import type { Told, Wish } from './supervisor';
@@ -12,7 +12,7 @@ async function main(config: Config): Promise<void> {
   const parts = openParts(config);
   const computing = new Computing(({ event, computes }) => tell({ is: 'computing', event, computes }));
   // It stands beside this file where it is built.
-  const computer = new WhenNeeded(new URL('./compute.mjs', import.meta.url), {
+  const computer = new ThreadComputer(new URL('./compute.mjs', import.meta.url), {
     ...config.computeLimits,
     threads: 1,
   });
