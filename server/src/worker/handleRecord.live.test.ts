@@ -51,14 +51,18 @@ async function harbour(setup: HarbourSetup = {}): Promise<Harbour & { readonly i
   return { ...opened, id };
 }
 
-const handle = (ref: RecordRef, { registry }: Harbour, mostAttempts = 3) =>
+const handle = (
+  ref: RecordRef,
+  { registry }: Harbour,
+  { mostAttempts = 3, rightOfWay = new RightOfWay() } = {},
+) =>
   handleRecord(ref, {
     pool: database.pool,
     registry: { get: () => Promise.resolve(registry), recent: () => Promise.resolve(registry) },
     computing: unwatched,
     sets: new Sets(database.pool, mostAttempts),
     turns: new Turns(),
-    rightOfWay: new RightOfWay(),
+    rightOfWay,
     stopping: () => false,
     log: pino({ level: 'silent' }),
   });
@@ -282,6 +286,39 @@ test('a run that somebody stopped sends nothing more, and can be taken up again'
   await retryRuns(database.pool, [run]);
   await handle(companyRef(at.id), at);
   expect(await runOf(run)).toMatchObject({ result: 'wrote', writes: 2 });
+});
+
+test('a run of many writes sends one batch at a time while a lone event is dealt with, and several at a time otherwise', async () => {
+  const company = `H${number + 1}`;
+  const bookings = Array.from({ length: 600 }, (_none, nth) => ({
+    id: `${company}-${nth}`,
+    name: '',
+    company,
+    phone: '1',
+    note: '',
+  }));
+  const at = await harbour({ bookings });
+  const write = at.desk.write.bind(at.desk);
+  let [sending, most] = [0, 0];
+  at.desk.write = async (type, changes) => {
+    most = Math.max(most, ++sending);
+    await new Promise((done) => setTimeout(done, 20));
+    sending--;
+    return write(type, changes);
+  };
+  let now = 0;
+  const rightOfWay = new RightOfWay(() => now);
+  await change(at);
+  await handle(companyRef(at.id), at, { rightOfWay });
+  expect([most, at.desk.taken.length]).toEqual([3, 600]);
+  most = 0;
+  const end = rightOfWay.begin();
+  // It counts as lone for as long as the test takes.
+  now = -60_000;
+  await change(at, { phone: '3' });
+  await handle(companyRef(at.id), at, { rightOfWay });
+  end();
+  expect([most, at.desk.taken.length]).toEqual([1, 1200]);
 });
 
 test('a deleted record is told of with what it held, and its image goes', async () => {

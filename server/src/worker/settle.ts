@@ -108,13 +108,16 @@ export async function settle(
     // While the result of one batch is noted, the next one is on its way. A creating write goes for itself: the next one may carry
     // the id that it gets.
     // While lone events are dealt with, one batch at a time is on its way, and that one not all the time either.
+    let allTaken: () => void = () => undefined;
+    const nothingLeft = new Promise<void>((done) => (allTaken = done));
     const lane = async (_none: unknown, nth: number) => {
       for (let took = 0; ;) {
-        await rightOfWay?.standAside(nth === 0 ? took : Infinity);
+        if (nth === 0) await rightOfWay?.standAside(took);
+        else await Promise.race([rightOfWay?.standAside(Infinity), nothingLeft]);
         if (course.stoppedBy !== undefined) return;
         const began = performance.now();
         const batch = await open.take(here, here.creating ? 1 : sentAtOnce);
-        if (batch.length === 0) return;
+        if (batch.length === 0) return allTaken();
         await sendWhatCan(sending, course, batch, whole?.length);
         took = performance.now() - began;
       }
