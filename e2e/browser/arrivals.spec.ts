@@ -156,6 +156,7 @@ test('records of a tagged file are tidied step by step, each field before and af
   await expect(after.getByRole('row', { name: /^856/ })).toContainText('$uhttps://parts.example/SC-1001');
   await after.getByRole('button', { name: 'Next record' }).click();
   await expect(after.getByRole('row', { name: /^856/ })).toContainText('SC-1002');
+  await expect(page.getByText('A record that cannot be read is not in the tidied file.')).toBeVisible();
   expect(await findingsIn(page, 'a tidy')).toEqual([]);
   await page.getByRole('button', { name: 'Take it as an arrival' }).click();
   await expect(page.getByRole('heading', { name: 'tidied-parts-to-tidy.mrc' })).toBeVisible();

@@ -71,7 +71,12 @@ export function TidyPane({ view }: { readonly view: ArrivalView }) {
           </div>
         )}
         {maySend && steps.length > 0 && (
-          <TakeTidied view={view} disabled={layout.saving || compiled.problems.length > 0} />
+          <>
+            <TakeTidied view={view} disabled={layout.saving || compiled.problems.length > 0} />
+            <p className="dim">
+              A record that cannot be read is not in the tidied file. The file that came keeps all of them.
+            </p>
+          </>
         )}
       </section>
       <section className="shown-record" aria-label="Before and after">
