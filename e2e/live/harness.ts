@@ -340,13 +340,16 @@ async function fill(url: string, statements: string): Promise<void> {
   await client.end();
 }
 
-/** Waits until `look` finds something, for at most 20 seconds. */
+/** How long is waited for something: a machine that others use as well stands still for seconds. */
+const patienceMs = 45_000;
+
+/** Waits until `look` finds something, for at most 45 seconds. */
 export async function until<T>(what: string, look: () => Promise<T | undefined | false>): Promise<T> {
-  const end = Date.now() + 20_000;
+  const end = Date.now() + patienceMs;
   while (Date.now() < end) {
     const found = await look();
     if (found !== undefined && found !== false) return found;
     await new Promise((done) => setTimeout(done, 40));
   }
-  throw new Error(`${what} did not come within 20 seconds`);
+  throw new Error(`${what} did not come within ${patienceMs / 1000} seconds`);
 }

@@ -28,6 +28,8 @@ import { Sets } from './sets';
 import { RightOfWay } from './rightOfWay';
 import { Turns } from './turns';
 
+jest.setTimeout(60_000);
+
 let database: TestDatabase;
 let number = 0;
 beforeAll(async () => {
@@ -300,9 +302,12 @@ test('a run of many writes sends one batch at a time while a lone event is dealt
   const at = await harbour({ bookings });
   const write = at.desk.write.bind(at.desk);
   let [sending, most] = [0, 0];
+  /** Each batch is on its way until so many are at the same time; where they never are, for so many milliseconds. */
+  let [wanted, patience] = [3, 5000];
   at.desk.write = async (type, changes) => {
     most = Math.max(most, ++sending);
-    await new Promise((done) => setTimeout(done, 20));
+    for (let waited = 0; most < wanted && waited < patience; waited += 5)
+      await new Promise((done) => setTimeout(done, 5));
     sending--;
     return write(type, changes);
   };
@@ -311,7 +316,7 @@ test('a run of many writes sends one batch at a time while a lone event is dealt
   await change(at);
   await handle(companyRef(at.id), at, { rightOfWay });
   expect([most, at.desk.taken.length]).toEqual([3, 600]);
-  most = 0;
+  [most, wanted, patience] = [0, 2, 100];
   const end = rightOfWay.begin();
   // It counts as lone for as long as the test takes.
   now = -60_000;
