@@ -36,6 +36,8 @@ const roots = [
 ];
 
 module.exports = {
+  // Nothing is measured by it: it ends what hangs, also on a machine that others use as well.
+  testTimeout: 30_000,
   projects: [
     {
       ...shared,

@@ -12,7 +12,8 @@ export default defineConfig({
   // Two press hard on a machine with two cores: good for finding races, and too much for a verdict.
   workers: Number(process.env['STORY_WORKERS'] ?? 1),
   retries: 0,
-  timeout: 60_000,
+  // A story of thirty steps takes half a minute, and twice that on a machine that others use as well.
+  timeout: 120_000,
   expect: { timeout: 15_000 },
   reporter: [['list'], ['json']],
   use: {
