@@ -3,7 +3,7 @@ import type { RuleBody, RuleView } from '@vast-knot/core';
 import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
 import { signedIn, type Api } from './api';
-import { askSystem, companyWithParty, putInBookings, quiet } from './systems';
+import { askSystem, companyWithParty, putInBookings, quiet, untilDone } from './systems';
 import type { Figure } from './timing';
 
 const count = 10_000;
@@ -95,13 +95,7 @@ interface Rows {
 async function throughProduct(api: Api, { desk, database, rule }: Rows): Promise<number> {
   const start = performance.now();
   const { id } = await api<{ id: string }>('POST', '/reconciles', { rule });
-  // Asked of the database itself: the page that shows it counts all records, which is no part of the work.
-  for (let state = ''; state !== 'done';) {
-    await new Promise((done) => setTimeout(done, 10));
-    const { rows } = await database.query<{ state: string }>('SELECT state FROM jobs WHERE id = $1', [id]);
-    state = rows[0]?.state ?? '';
-    if (state === 'failed') throw new Error('the look failed');
-  }
+  await untilDone(database, id);
   await api('POST', `/reconciles/${id}/writes`, { filter: { standing: 'changes' } });
   while ((await open(desk)) !== 0) await new Promise((done) => setTimeout(done, 50));
   return performance.now() - start;

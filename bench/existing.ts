@@ -5,7 +5,7 @@ import { startStack } from '../scripts/machine/stack.mjs';
 import { signedIn, type Api } from './api';
 import { watchMemory } from './memory';
 import { comparedAfter, connectPiers, piers, servePiers } from './piers';
-import { quiet } from './systems';
+import { quiet, untilDone } from './systems';
 import { bestTimes, type Figure } from './timing';
 
 const { page, system } = piers;
@@ -41,15 +41,7 @@ export async function benchExisting(): Promise<readonly Figure[]> {
     };
     const product = async () => {
       const { id } = await api<{ id: string }>('POST', '/reconciles', { rule });
-      // Asked of the database itself: the page that shows it counts all records, which is no part of the work.
-      for (let state = ''; state !== 'done';) {
-        await new Promise((done) => setTimeout(done, 10));
-        const { rows } = await database.query<{ state: string }>('SELECT state FROM jobs WHERE id = $1', [
-          id,
-        ]);
-        state = rows[0]?.state ?? '';
-        if (state === 'failed') throw new Error('the look failed');
-      }
+      await untilDone(database, id);
       latest = id;
     };
     await script();

@@ -4,7 +4,7 @@ import type { RunPage } from '@vast-knot/core';
 import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
 import { signedIn } from './api';
-import { askSystem, companyWithParty, international, putInBookings, quiet } from './systems';
+import { askSystem, bookingsWithout, companyWithParty, international, putInBookings, quiet } from './systems';
 import { watchMemory } from './memory';
 import type { Figure } from './timing';
 
@@ -134,7 +134,7 @@ async function throughProduct(
       `SELECT doc->>'contactPhone' = $1 AS done FROM records WHERE type = 'booking' AND id = $2`,
       [international(phone), `BM${10_000 + count}`],
     );
-    if (rows[0]?.done && (await open(desk, party, phone)) === children - count)
+    if (rows[0]?.done && (await bookingsWithout(desk, party, phone)) === children - count)
       return performance.now() - start;
     await new Promise((done) => setTimeout(done, 20));
   }
@@ -148,18 +148,8 @@ async function takeBack(stack: Stack, desk: pg.Client, party: string, phone: str
   if (!run) throw new Error('no run wrote the bookings');
   const start = performance.now();
   await api('POST', `/runs/${run.id}/undo`, { id: randomUUID(), because: 'Measured.' });
-  while ((await open(desk, party, phone)) !== 0) await new Promise((done) => setTimeout(done, 50));
+  while ((await bookingsWithout(desk, party, phone)) !== 0) await new Promise((done) => setTimeout(done, 50));
   return performance.now() - start;
-}
-
-/** How many bookings of a party do not have a phone number yet. */
-async function open(desk: pg.Client, party: string, phone: string): Promise<number | undefined> {
-  const { rows } = await desk.query<{ open: number }>(
-    `SELECT count(*)::integer AS open FROM records
-     WHERE type = 'booking' AND doc->>'partyId' = $1 AND doc->>'contactPhone' IS DISTINCT FROM $2`,
-    [party, international(phone)],
-  );
-  return rows[0]?.open;
 }
 
 /**

@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { removeData } from '../scripts/machine/postgres.mjs';
 import { startStack, type Stack } from '../scripts/machine/stack.mjs';
-import { askSystem, companyWithParty, international, quiet } from './systems';
+import { askSystem, bookingsWithout, companyWithParty, international, quiet } from './systems';
 import type { Figure } from './timing';
 
 const bookings = 100;
@@ -79,16 +79,10 @@ async function throughProduct(
   party: string,
   phone: string,
 ): Promise<number> {
-  const wanted = international(phone);
   const start = performance.now();
   await askSystem(stack, 'customer-book', 'PATCH', `/api/companies/${company}`, { phone });
   for (;;) {
-    const { rows } = await desk.query<{ open: number }>(
-      `SELECT count(*)::integer AS open FROM records
-       WHERE type = 'booking' AND doc->>'partyId' = $1 AND doc->>'contactPhone' IS DISTINCT FROM $2`,
-      [party, wanted],
-    );
-    if (rows[0]?.open === 0) return performance.now() - start;
+    if ((await bookingsWithout(desk, party, phone)) === 0) return performance.now() - start;
     await new Promise((done) => setTimeout(done, 5));
   }
 }

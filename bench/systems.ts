@@ -66,3 +66,27 @@ export async function putInBookings(desk: pg.Client, party: string, count: numbe
     [party, count],
   );
 }
+
+/** How many bookings of a party do not have a phone number yet. */
+export async function bookingsWithout(
+  desk: pg.Client,
+  party: string,
+  phone: string,
+): Promise<number | undefined> {
+  const { rows } = await desk.query<{ open: number }>(
+    `SELECT count(*)::integer AS open FROM records
+     WHERE type = 'booking' AND doc->>'partyId' = $1 AND doc->>'contactPhone' IS DISTINCT FROM $2`,
+    [party, international(phone)],
+  );
+  return rows[0]?.open;
+}
+
+/** Waits until a job is done. It is asked of the database itself: the page that shows it counts all records, which is no part of the work. */
+export async function untilDone(database: pg.Client, job: string): Promise<void> {
+  for (let state = ''; state !== 'done';) {
+    await new Promise((done) => setTimeout(done, 10));
+    const { rows } = await database.query<{ state: string }>('SELECT state FROM jobs WHERE id = $1', [job]);
+    state = rows[0]?.state ?? '';
+    if (state === 'failed') throw new Error('the job failed');
+  }
+}

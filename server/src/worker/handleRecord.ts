@@ -44,6 +44,8 @@ export async function handleRecord(ref: RecordRef, handling: RecordHandling): Pr
       const { waiting, run, blocked } = next;
       if (!waiting.due || stopping()) return waiting.nextAt;
       if (blocked) {
+        // It may wait for a large run itself, which is not to stand aside for it.
+        end();
         await setTimeout(inFlightMs);
         continue;
       }

@@ -107,17 +107,18 @@ export async function settle(
     const here = stage;
     // While the result of one batch is noted, the next one is on its way. A creating write goes for itself: the next one may carry
     // the id that it gets.
-    // While lone events are dealt with, one batch at a time is on its way, and that one not all the time either.
-    let allTaken: () => void = () => undefined;
-    const nothingLeft = new Promise<void>((done) => (allTaken = done));
+    // While lone events are dealt with, one batch at a time is on its way, and none for as long as the last one took. Once a lane ends,
+    // nothing is left for the others to stand aside for.
+    let end: () => void = () => undefined;
+    const ended = new Promise<void>((done) => (end = done));
     const lane = async (_none: unknown, nth: number) => {
       for (let took = 0; ;) {
         if (nth === 0) await rightOfWay?.standAside(took);
-        else await Promise.race([rightOfWay?.standAside(Infinity), nothingLeft]);
-        if (course.stoppedBy !== undefined) return;
+        else await Promise.race([rightOfWay?.standAside(Infinity), ended]);
+        if (course.stoppedBy !== undefined) return end();
         const began = performance.now();
         const batch = await open.take(here, here.creating ? 1 : sentAtOnce);
-        if (batch.length === 0) return allTaken();
+        if (batch.length === 0) return end();
         await sendWhatCan(sending, course, batch, whole?.length);
         took = performance.now() - began;
       }
