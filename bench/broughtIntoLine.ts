@@ -96,8 +96,11 @@ async function throughProduct(api: Api, { desk, database, rule }: Rows): Promise
   const start = performance.now();
   const { id } = await api<{ id: string }>('POST', '/reconciles', { rule });
   await untilDone(database, id);
-  await api('POST', `/reconciles/${id}/writes`, { filter: { standing: 'changes' } });
-  while ((await open(desk)) !== 0) await new Promise((done) => setTimeout(done, 50));
+  const { job } = await api<{ job: string }>('POST', `/reconciles/${id}/writes`, {
+    filter: { standing: 'changes' },
+  });
+  await untilDone(database, job);
+  if ((await open(desk)) !== 0) throw new Error('the product left bookings out');
   return performance.now() - start;
 }
 

@@ -202,6 +202,7 @@ export type { Keyed } from './replay/maskValue';
 export * from './reconcile/existing';
 export { rightAtSight } from './reconcile/rightAtSight';
 export * from './reconcile/judge';
+export * from './reconcile/together';
 export { likeCause } from './model/likeCause';
 export * from './undo/undo';
 export { formulaOf, layoutSchema, type Layout, type LayoutLine } from './arrival/layout';

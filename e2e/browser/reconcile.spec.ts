@@ -106,7 +106,7 @@ test('after publishing, what exists is written by a job that waits, is paused an
   await write.click();
   await page.getByRole('button', { name: 'Write now' }).click();
   const job = page.getByRole('main');
-  await expect(job.getByText(/is paused/)).toBeVisible();
+  await expect(job.getByText(/is paused/).first()).toBeVisible();
   await job.getByRole('button', { name: 'Pause', exact: true }).click();
   await expect(job.getByText(/^paused/)).toBeVisible();
   await job.getByRole('button', { name: 'Go on' }).click();
@@ -120,8 +120,24 @@ test('after publishing, what exists is written by a job that waits, is paused an
   await expect(banner).toHaveCount(0);
   await expect(page.getByRole('button', { name: new RegExp(`^written ${count}`) })).toBeVisible();
 
+  // One run wrote them all, and tells of each.
+  const list = page.getByRole('list', { name: 'Records that were looked at' });
+  await expect(list.getByRole('listitem').first()).toContainText('Written by one run, with others.');
+  await list.getByRole('link', { name: 'written' }).first().click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(`${count} people`);
+  const told = page.getByRole('article').first();
+  await expect(told).toContainText(`${count} records written.`);
+  await told
+    .getByText(/for P-\d+/)
+    .first()
+    .click();
+  await expect(told.getByRole('region', { name: 'Rules' })).toContainText('company_name');
+  expect(await findingsIn(page, 'a run for many records')).toEqual([]);
+  await expect(told.getByRole('button', { name: 'Replay on the bench' })).toHaveCount(0);
+  await told.getByRole('link', { name: /^how each of them stood/ }).click();
+
   await page.getByRole('link', { name: 'Take back what was written…' }).click();
   await page.getByLabel('Why it is taken back').fill('Only tried.');
   await page.getByRole('button', { name: `Take back ${count} records` }).click();
-  await expect(page.getByText(`${count} runs taken back; what was changed since stays.`)).toBeVisible();
+  await expect(page.getByText('1 run taken back; what was changed since stays.')).toBeVisible();
 });

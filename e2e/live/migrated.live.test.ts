@@ -17,6 +17,7 @@ describe.each([
   // The same, through the other forms of 008 and 011: as it last landed.
   ['019-landed', 23],
   ['032', 24],
+  ['033', 25],
 ])('an installation of version %s', (version, rulesOfThen) => {
   const filled = gunzipSync(
     readFileSync(resolve(__dirname, `../../server/migrations/filled/${version}.sql.gz`)),

@@ -15,6 +15,27 @@ export interface CascadeRule<W extends PlannedWrite = PlannedWrite> {
   readonly records: readonly CascadeRecord<W>[];
 }
 
+/**
+ * Returns what led to what in a run: one tree, or of a run for many records one for each of those that it wrote for.
+ * See `cascadeOf`.
+ */
+export function cascadesOf<W extends PlannedWrite>(
+  report: Pick<Report, 'event' | 'rules'>,
+  writes: readonly Planned<W>[],
+): readonly CascadeRecord<W>[] {
+  const byRecord = new Map<string, { readonly ref: RecordRef; readonly writes: Planned<W>[] }>();
+  for (const write of writes) {
+    const { about } = write;
+    if (!about) return [cascadeOf(report, writes)];
+    const known = byRecord.get(refKey(about)) ?? { ref: about, writes: [] };
+    known.writes.push(write);
+    byRecord.set(refKey(about), known);
+  }
+  return [...byRecord.values()].map(({ ref, writes: own }) =>
+    cascadeOf({ event: { ...report.event, ref }, rules: report.rules }, own),
+  );
+}
+
 /** A write, with the id under which its plan names its record: of one that is created it is ours. */
 type Planned<W extends PlannedWrite> = W & { readonly plannedId?: string };
 

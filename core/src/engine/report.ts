@@ -210,6 +210,8 @@ export interface PlannedWrite {
   readonly cause?: RecordRef;
   /** The whole record before; empty for one that is created. */
   readonly before: JsonObject;
+  /** Of a run for many records: the one of them for which it is written. */
+  readonly about?: RecordRef;
 }
 
 /** Everything one event did, or would do. */
@@ -229,6 +231,18 @@ export interface Report {
     readonly stays: number;
     readonly examples: readonly RecordRef[];
   };
+  /** Of a run for many records. */
+  readonly brought?: Brought;
+}
+
+/** What became of the records of a run for many, but for those that it writes. */
+export interface Brought {
+  /** They changed since they were looked at, or are right or gone by now, and stay as they are. */
+  readonly left: number;
+  /** They have runs of their own. */
+  readonly apart: number;
+  /** They were given back to the job that chose them: the rule does not run as it was looked at. */
+  readonly back: number;
 }
 
 /** A change that a rule is to see once it has waited. */

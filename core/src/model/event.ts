@@ -55,6 +55,14 @@ export interface Undoes {
   readonly starts?: true;
 }
 
+/** Records of a look that are written together. */
+export interface Brings {
+  /** The id of the look. */
+  readonly look: string;
+  /** Their places in the look. */
+  readonly records: readonly string[];
+}
+
 /** A change event after its envelope has been read. */
 export interface ChangeEvent {
   readonly id: string;
@@ -78,6 +86,8 @@ export interface ChangeEvent {
   readonly existing?: Existing;
   /** No rule is started: what another run wrote is taken back. */
   readonly undoes?: Undoes;
+  /** Records that exist are written together, as a look showed it: the event is about many of its type. */
+  readonly brings?: Brings;
   /** Who edited what it tells: rules get that, and the record is not read again. */
   readonly edited?: string;
   /** Forms that a person has reviewed; where a rule wants a review, only what is here is created. */

@@ -18,6 +18,16 @@ export interface StoredRecord {
 /** Stands for the id of a record in events of rules that start from none. */
 export const noRecord = '*';
 
+/** Returns what stands for the id of a record in an event about many: a name of its own, so that several such events go side by side. */
+export function manyRecords(name: string): string {
+  return `${noRecord}/${name}`;
+}
+
+/** Returns whether an event with such an id is about one record, and not about none or many. */
+export function isOneRecord({ id }: Pick<RecordRef, 'id'>): boolean {
+  return id !== noRecord && !id.startsWith(manyRecords(''));
+}
+
 /** Returns one string for one record, for maps and lanes. */
 export function refKey(ref: RecordRef): string {
   return `${ref.system}/${ref.recordType}/${ref.id}`;

@@ -7,6 +7,11 @@ import { orList } from '../model/triggers/words';
 /** What a record that exists can be taken as, in the order in which a rule is asked. */
 const kindsOfExisting: readonly EventKind[] = ['updated', 'created', 'scheduled', 'requested'];
 
+/** Returns what a record that exists is taken as for a rule. */
+export function kindOfExisting(compiled: CompiledRule): EventKind {
+  return kindFor(compiled) ?? 'updated';
+}
+
 function kindFor({ rule }: CompiledRule): EventKind | undefined {
   return kindsOfExisting.find((kind) => rule.trigger.kinds.includes(kind));
 }
@@ -56,7 +61,7 @@ export function existingEvent(
   return {
     id: `${id}/${ref.id}`,
     source: existingSource,
-    kind: kindFor(compiled) ?? 'updated',
+    kind: kindOfExisting(compiled),
     ref,
     time,
     record,

@@ -5,7 +5,7 @@ import { HttpProblem, notFound, parsed } from '../http/problem';
 import { beginJob } from '../jobs/repository';
 import { accept } from '../inbox/inbox';
 import { readReconcile } from '../reconcile/repository';
-import { readPayload } from '../runs/repository';
+import { readEventOf } from '../runs/repository';
 import { readRule } from '../rules/repository';
 import { previewUndo } from '../undo/preview';
 import {
@@ -38,9 +38,10 @@ const asked = Joi.object<Asked>({
 });
 
 async function runOf(id: string, { pool }: AppParts) {
-  const run = await readPayload(pool, runId(id));
-  if (!run) throw notFound('such run with a payload');
-  return run;
+  const run = runId(id);
+  const event = await readEventOf(pool, run);
+  if (!event) throw notFound('such run with a payload');
+  return { id: run, event };
 }
 
 const preview: Handle<'/runs/:id/undo'> = async (request, response, parts) => {

@@ -80,8 +80,13 @@ export async function takeIn(
 }
 
 /** Returns how people call the record of an event. */
-function nameOf({ catalog }: Registry, { ref, record }: ReceivedEvent): string | undefined {
+function nameOf({ catalog }: Registry, { ref, record, brings }: ReceivedEvent): string | undefined {
   const type = catalog.recordType(ref.system, ref.recordType);
+  if (brings) {
+    const { length } = brings.records;
+    const of = length === 1 ? type?.label : type?.plural;
+    return `${length} ${of?.toLowerCase() ?? ref.recordType}`;
+  }
   const name = type && record[type.nameField];
   return typeof name === 'string' ? name.slice(0, 200) : undefined;
 }

@@ -1,4 +1,4 @@
-import { existingSource, type Judged, type ReconcileFilter } from '@vast-knot/core';
+import { existingSource, type Brings, type Judged, type ReconcileFilter } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
 import { fitting, writable } from './repository';
 
@@ -73,23 +73,94 @@ export interface Dealt {
 export async function noteDealt(runner: Runner, dealt: readonly Dealt[]): Promise<void> {
   if (dealt.length === 0) return;
   await runner.query(
-    `UPDATE reconcile_records SET run_id = dealt.run, skipped = dealt.skipped
+    `UPDATE reconcile_records SET run_id = dealt.run, skipped = dealt.skipped, together = false, failed = NULL
      FROM json_to_recordset($1::json) AS dealt (seq bigint, run bigint, skipped text)
      WHERE reconcile_records.seq = dealt.seq`,
     [JSON.stringify(dealt)],
   );
 }
 
-/** Returns how many records a job has to write in all, how many were dealt with, and how many of those are still under way. */
-export async function progressOf(
+/** Notes which records runs write together. */
+export async function noteTogether(
   runner: Runner,
-  job: string,
-): Promise<{ readonly total: number; readonly begun: number; readonly underWay: number }> {
-  const { rows } = await runner.query<{ total: number; begun: number; underWay: number }>(
+  runs: readonly { readonly run: string; readonly seqs: readonly string[] }[],
+): Promise<void> {
+  await runner.query(
+    `UPDATE reconcile_records SET run_id = made.run, together = true, failed = NULL
+     FROM unnest($1::bigint[], $2::bigint[]) AS made (run, seq) WHERE reconcile_records.seq = made.seq`,
+    [runs.flatMap(({ run, seqs }) => seqs.map(() => run)), runs.flatMap(({ seqs }) => seqs)],
+  );
+}
+
+/** Returns the records that a run writes together; what went wrong in an earlier try is forgotten. */
+export async function recordsTogether(
+  runner: Runner,
+  run: string,
+  { records }: Brings,
+): Promise<readonly ChosenRecord[]> {
+  const { rows } = await runner.query<ChosenRecord>(
+    `WITH anew AS (UPDATE reconcile_records SET failed = NULL WHERE seq = ANY ($2::bigint[]) AND run_id = $1 AND failed IS NOT NULL)
+     SELECT seq, record_id AS "recordId", standing, coalesce(because, '') AS because, coalesce(differences, '[]') AS differences, NULL AS begun
+     FROM reconcile_records WHERE seq = ANY ($2::bigint[]) AND run_id = $1 AND together ORDER BY seq`,
+    [run, records],
+  );
+  return rows;
+}
+
+/** Gives records back to the job that chose them. */
+export async function giveBack(runner: Runner, seqs: readonly string[]): Promise<void> {
+  await runner.query(
+    'UPDATE reconcile_records SET run_id = NULL, together = false, failed = NULL WHERE seq = ANY ($1::bigint[])',
+    [seqs],
+  );
+}
+
+/**
+ * Notes of the records that a run writes together which of them were not written, and why: by the first of their writes that was not made, and by
+ * `because` where none was planned.
+ */
+export async function noteFailed(
+  runner: Runner,
+  run: string,
+  { records }: Brings,
+  because: string,
+): Promise<void> {
+  await runner.query(
+    `UPDATE reconcile_records AS kept SET failed = stands.problem
+     FROM (
+       SELECT record.seq, CASE
+         WHEN NOT EXISTS (SELECT FROM planned_writes WHERE run_id = $1) THEN $2
+         ELSE (SELECT coalesce(writes.problem, $2) FROM planned_writes JOIN writes USING (run_id, plan, seq)
+           WHERE run_id = $1 AND planned->'about'->>'id' = record.record_id AND writes.state <> 'written'
+             AND plan = (SELECT max(plan) FROM planned_writes WHERE run_id = $1) ORDER BY writes.seq LIMIT 1) END AS problem
+       FROM reconcile_records AS record WHERE record.seq = ANY ($3::bigint[]) AND record.run_id = $1 AND record.together
+     ) AS stands WHERE kept.seq = stands.seq`,
+    [run, because, records],
+  );
+}
+
+/** How far a job that writes has come. */
+export interface Progress {
+  readonly total: number;
+  readonly begun: number;
+  readonly underWay: number;
+  /** Why one of those under way waits for a system. */
+  readonly waits: string | null;
+}
+
+/** Returns how many records a job has to write in all, how many were dealt with, and how many of those are still under way. */
+export async function progressOf(runner: Runner, job: string): Promise<Progress> {
+  const { rows } = await runner.query<{
+    total: number;
+    begun: number;
+    underWay: number;
+    waits: string | null;
+  }>(
     `SELECT count(*)::float8 AS total, (count(*) FILTER (WHERE run_id IS NOT NULL OR skipped IS NOT NULL))::float8 AS begun,
-       (count(*) FILTER (WHERE run.state = 'waiting'))::float8 AS "underWay"
+       (count(*) FILTER (WHERE run.state = 'waiting'))::float8 AS "underWay",
+       min(run.because) FILTER (WHERE run.state = 'waiting' AND run.waits_for IS NOT NULL) AS waits
      FROM reconcile_records LEFT JOIN inbox AS run ON run.id = run_id WHERE chosen_by = $1`,
     [job],
   );
-  return rows[0] ?? { total: 0, begun: 0, underWay: 0 };
+  return rows[0] ?? { total: 0, begun: 0, underWay: 0, waits: null };
 }

@@ -1,5 +1,6 @@
 import {
   AtHandWorkspace,
+  type Catalog,
   compileRule,
   existingEvent,
   judge,
@@ -9,8 +10,10 @@ import {
   type CompiledRule,
   type Existing,
   type Judged,
+  type Report,
   type Rule,
   type StoredRecord,
+  type Workspace,
 } from '@vast-knot/core';
 import { breath } from '../compute/breath';
 import { ConnectedWorkspace } from '../registry/connectedWorkspace';
@@ -59,28 +62,63 @@ export async function judgeAll(
   records: readonly StoredRecord[],
   judging: Judging,
 ): Promise<readonly Judged[]> {
-  const { catalog } = registry;
-  // They were read with their page: a rule that writes to its own record asks for none of them again.
-  const workspace = new AtHandWorkspace(new ConnectedWorkspace(registry), records);
-  const pause = breath();
   const isRight = rightAtSight(compiled, judging);
-  const one = async (stored: StoredRecord): Promise<Judged> => {
+  const open = records.filter((stored) => !isRight?.(stored));
+  const reports = await reportAll(
+    { compiled, rules },
+    { workspace: new ConnectedWorkspace(registry), catalog: registry.catalog, records: open, judging },
+  );
+  const judged = new Map(open.map((stored, at) => [stored, judgedBy(reports[at])]));
+  return records.map((stored) => judged.get(stored) ?? right);
+}
+
+/** What a rule comes to for a record, or why it cannot be computed. */
+export type Computed = { readonly report: Report } | { readonly because: string };
+
+/** Returns how a record stands by what was computed of it. */
+export function judgedBy(computed: Computed | undefined): Judged {
+  if (!computed) return right;
+  return 'report' in computed
+    ? judge(computed.report)
+    : { standing: 'cannot', because: computed.because, differences: [] };
+}
+
+/** Records, and what they are computed in. */
+export interface Reporting {
+  readonly catalog: Catalog;
+  readonly workspace: Workspace;
+  /** As they were just read from it: a rule that writes to its own record asks for none of them again. */
+  readonly records: readonly StoredRecord[];
+  readonly judging: Judging;
+  /** Tells milliseconds: then the reports tell how long their steps took. */
+  readonly clock?: () => number;
+}
+
+/** Returns what a rule comes to for records that exist, each by itself, in their order. Throws as `judgeAll` does. */
+export async function reportAll(
+  { compiled, rules }: Pick<JudgingRule, 'compiled' | 'rules'>,
+  { catalog, workspace: base, records, judging, clock }: Reporting,
+): Promise<readonly Computed[]> {
+  const workspace = new AtHandWorkspace(base, records);
+  const pause = breath();
+  const one = async (stored: StoredRecord): Promise<Computed> => {
     try {
       const event = existingEvent(compiled, stored, judging);
-      return judge((await runEvent(event, { catalog, rules, workspace, waits: true, pause })).report);
+      return await runEvent(event, {
+        catalog,
+        rules,
+        workspace,
+        waits: true,
+        pause,
+        ...(clock && { clock }),
+      });
     } catch (thrown) {
       if (!(thrown instanceof WorkspaceError) || thrown.problem.retry) throw thrown;
-      return { standing: 'cannot', because: thrown.problem.message, differences: [] };
+      return { because: thrown.problem.message };
     }
   };
-  const judged = records.map((stored) => (isRight?.(stored) ? right : undefined));
-  const open = judged.flatMap((known, at) => (known ? [] : [at]));
-  for (let from = 0; from < open.length; from += atOnce)
-    await Promise.all(
-      open.slice(from, from + atOnce).map(async (at) => {
-        const stored = records[at];
-        if (stored) judged[at] = await one(stored);
-      }),
-    );
-  return judged.map((known) => known ?? right);
+  const computed: Computed[] = [];
+  for (let from = 0; from < records.length; from += atOnce)
+    computed.push(...(await Promise.all(records.slice(from, from + atOnce).map(one))));
+  return computed;
 }

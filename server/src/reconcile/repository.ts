@@ -130,15 +130,19 @@ export async function forgetBeyond(
 const aboutOf = `CASE WHEN difference->>'deed' = 'message' THEN difference->>'key'
   ELSE regexp_replace(difference->>'key', '^([^/]*/[^/]*)/.*$', '\\1') END`;
 
+/** Its run went wrong or was dropped; where that writes others too, its own part of it did. */
+const isFailed = `run.result = 'dropped' OR CASE WHEN kept.together THEN run.state <> 'waiting' AND kept.failed IS NOT NULL
+  ELSE run.state = 'failed' END`;
+
 /** Its run went well; one that is forgotten by now did so, or is as good as that. */
-const isWritten = `run.state = 'done' OR (run_id IS NOT NULL AND run.id IS NULL)`;
+const isWritten = `(run.state IN ('done', 'failed') AND (${isFailed}) IS NOT TRUE) OR (run_id IS NOT NULL AND run.id IS NULL)`;
 
 /** It is to be written by a job that has not ended, or its run goes on. */
 const isUnderWay = `run.state = 'waiting' OR (chosen_by IS NOT NULL AND run_id IS NULL AND skipped IS NULL AND job.id IS NOT NULL)`;
 
 const outcomeOf: Readonly<Record<NonNullable<ReconcileFilter['outcome']>, string>> = {
   written: isWritten,
-  failed: `run.state = 'failed'`,
+  failed: isFailed,
   skipped: 'skipped IS NOT NULL',
   'under way': isUnderWay,
 };
@@ -151,11 +155,11 @@ const mostTogether = 1_000_000;
 /** All records of looks, as rows of one shape; `more` narrows which of those that are right are gone through. */
 const everyRecord = (
   more = '',
-) => `(SELECT seq, reconcile, record_id, name, standing, because, cause, differences, chosen_by, run_id, skipped
+) => `(SELECT seq, reconcile, record_id, name, standing, because, cause, differences, chosen_by, run_id, skipped, together, failed
     FROM reconcile_records
   UNION ALL
   SELECT ${rightFrom} + page.id * ${mostTogether} + place, page.reconcile, record, nullif(label, ''), 'right', NULL, NULL, NULL::jsonb,
-    NULL::uuid, NULL::bigint, NULL
+    NULL::uuid, NULL::bigint, NULL, false, NULL
   FROM (SELECT * FROM reconcile_right ${more}) AS page, unnest(ids, names) WITH ORDINALITY AS each (record, label, place)) AS kept`;
 
 /** With the run of each, and with the job that is to write it while that has not ended. */
@@ -201,7 +205,13 @@ export function fitting(
 const recordColumns = `kept.seq, kept.record_id AS "recordId", kept.name, kept.standing, coalesce(kept.because, '') AS because,
   coalesce(kept.differences, '[]') AS differences, job.id IS NOT NULL AS chosen, kept.skipped,
   CASE WHEN run.id IS NOT NULL THEN json_build_object(
-    'id', run.id::text, 'state', run.state, 'result', run.result, 'because', coalesce(run.because, '')) END AS run`;
+    'id', run.id::text, 'state', CASE WHEN ${isFailed} THEN 'failed' WHEN run.state = 'waiting' THEN 'waiting' ELSE 'done' END,
+    'result', CASE WHEN kept.together AND run.state <> 'waiting' THEN CASE WHEN kept.failed IS NULL THEN 'wrote' ELSE 'failed' END
+      ELSE run.result END,
+    'because', CASE WHEN kept.failed IS NOT NULL THEN kept.failed
+      WHEN kept.together AND run.state <> 'waiting' AND jsonb_array_length(run.event->'brings'->'records') > 1
+        THEN 'Written by one run, with others.'
+      ELSE coalesce(run.because, '') END) END AS run`;
 
 /** Returns records of a look in the order in which they were looked at, after one of them, and how many there are in all. */
 export async function listRecords(
@@ -315,7 +325,7 @@ export async function viewsOf(
   // Ids of jobs count upwards with time.
   const { rows: outcomes } = await runner.query<OutcomeRow>(
     `SELECT reconcile, count(*)::float8 AS chosen, (count(*) FILTER (WHERE ${isWritten}))::float8 AS written,
-       (count(*) FILTER (WHERE run.state = 'failed'))::float8 AS failed, (count(*) FILTER (WHERE ${isUnderWay}))::float8 AS "underWay",
+       (count(*) FILTER (WHERE ${isFailed}))::float8 AS failed, (count(*) FILTER (WHERE ${isUnderWay}))::float8 AS "underWay",
        count(skipped)::float8 AS skipped, max(chosen_by::text) AS writing
      FROM reconcile_records AS kept ${withRun} WHERE reconcile = ANY ($1) AND chosen_by IS NOT NULL GROUP BY 1`,
     [ids],

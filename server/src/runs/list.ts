@@ -1,6 +1,6 @@
 import type { ChangeEvent, InboxState, RecordRef, Report, RunResult } from '@vast-knot/core';
 import type { Runner } from '../db/pool';
-import { toldAs } from './toldAs';
+import { runsForMany, toldAs } from './toldAs';
 
 /** What a run has to be for a list of runs. */
 export interface RunFilter {
@@ -15,7 +15,7 @@ export interface RunFilter {
   readonly own?: 'shown' | 'hidden';
   /** How people call what came in: `updated`, `reconciled`. */
   readonly kind?: string;
-  /** The record of the event. */
+  /** The record of the event, or one of the many of a run. */
   readonly record?: RecordRef;
   /** A field that the event says changed; looked for in the newest alone. */
   readonly field?: string;
@@ -105,11 +105,7 @@ export function fittingRuns(filter: RunFilter, limit: number, columns: readonly 
     ...(result ? [`inbox.result = ${bound(result)}`] : []),
     ...(system ? [`inbox.system = ${bound(system)}`] : []),
     ...(kind ? [`run_kind(inbox.kind, inbox.source) = ${bound(kind)}`, notOwn] : []),
-    ...(record
-      ? [
-          `(inbox.system, inbox.record_type, inbox.record_id) = (${bound(record.system)}, ${bound(record.recordType)}, ${bound(record.id)})`,
-        ]
-      : []),
+    ...(record ? [ofRecord(bound(record.system), bound(record.recordType), bound(record.id))] : []),
     ...(field
       ? [
           `inbox.id > ${newest()} - ${newestWalked}`,
@@ -153,6 +149,12 @@ export function fittingRuns(filter: RunFilter, limit: number, columns: readonly 
     ids = chosen([]);
   }
   return { near, ids, most, values };
+}
+
+/** The runs of the events of a record, and those for many of which it is one. */
+function ofRecord(system: string, recordType: string, id: string): string {
+  return `inbox.id IN (SELECT id FROM inbox WHERE (system, record_type, record_id) = (${system}, ${recordType}, ${id})
+    UNION ALL ${runsForMany(system, recordType, id)})`;
 }
 
 const notOwn = `inbox.result IS DISTINCT FROM 'own write'`;

@@ -200,13 +200,24 @@ interface RunPayload {
   readonly plans: number;
 }
 
-/** Returns the payload of a run; undefined for our own writes and for what could not be read. */
+/** It has one record, whose payload can be looked at and run again; a run for many has none. */
+const hasPayload = `event IS NOT NULL AND NOT event ? 'brings'`;
+
+/** Returns the payload of a run; undefined for our own writes, for what could not be read, and for a run for many records. */
 export async function readPayload(runner: Runner, id: string): Promise<RunPayload | undefined> {
   const { rows } = await runner.query<RunPayload>(
-    'SELECT id, event, met, report, plans FROM runs WHERE id = $1 AND event IS NOT NULL',
+    `SELECT id, event, met, report, plans FROM runs WHERE id = $1 AND ${hasPayload}`,
     [id],
   );
   return rows[0];
+}
+
+/** Returns the event of a run; undefined for our own writes and for what could not be read. */
+export async function readEventOf(runner: Runner, id: string): Promise<ChangeEvent | undefined> {
+  const { rows } = await runner.query<{ event: ChangeEvent | null }>('SELECT event FROM runs WHERE id = $1', [
+    id,
+  ]);
+  return rows[0]?.event ?? undefined;
 }
 
 /** Returns the payloads of runs that were computed, the latest first, at most so many, from before a run on. */
@@ -216,7 +227,7 @@ export async function pastPayloads(
 ): Promise<readonly RunPayload[]> {
   const { rows } = await runner.query<RunPayload>(
     `SELECT id, event, met, report, plans FROM runs
-     WHERE event IS NOT NULL AND report IS NOT NULL AND ($1::bigint IS NULL OR id < $1)
+     WHERE ${hasPayload} AND report IS NOT NULL AND ($1::bigint IS NULL OR id < $1)
      ORDER BY id DESC LIMIT $2`,
     [before, limit],
   );
@@ -238,7 +249,7 @@ export async function firstRunAfter(
 ): Promise<string | null> {
   const { rows } = await runner.query<{ id: string }>(
     `SELECT inbox.id FROM inbox JOIN runs USING (id)
-     WHERE inbox.id > $1 AND inbox.system = $2 AND record_type = $3 AND ($4::text IS NULL OR runs.event->>'kind' = $4)
+     WHERE inbox.id > $1 AND inbox.system = $2 AND record_type = $3 AND NOT runs.event ? 'brings' AND ($4::text IS NULL OR runs.event->>'kind' = $4)
        AND runs.report IS NOT NULL AND runs.result IS DISTINCT FROM 'own write' AND inbox.state <> 'waiting'
      ORDER BY inbox.id LIMIT 1`,
     [after, system, recordType, kind],
@@ -266,7 +277,7 @@ export async function lastRunStarting(
   const { rows } = await runner.query<{ id: string }>(
     `SELECT inbox.id FROM inbox JOIN runs USING (id)
      WHERE inbox.id > (SELECT max(id) FROM inbox) - ${newestAsked} AND inbox.system = $1 AND record_type = $2
-       AND runs.event->>'kind' = ANY ($3::text[])
+       AND runs.event->>'kind' = ANY ($3::text[]) AND NOT runs.event ? 'brings'
        AND runs.report IS NOT NULL AND runs.result IS DISTINCT FROM 'own write' AND inbox.state <> 'waiting'
        AND (runs.event->>'kind' <> 'updated' OR $4::text[] = '{}' OR EXISTS (
          SELECT 1 FROM jsonb_array_elements_text(runs.event->'changed') AS changed, unnest($4::text[]) AS watched

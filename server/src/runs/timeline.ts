@@ -9,7 +9,7 @@ import {
   type TimelineEntry,
 } from '@vast-knot/core';
 import type { Pool } from '../db/pool';
-import { toldAs } from './toldAs';
+import { runsForMany, toldAs } from './toldAs';
 
 /** Events, and writes, that are shown. */
 const most = 100;
@@ -30,12 +30,14 @@ export async function recordTimeline(pool: Pool, ref: RecordRef): Promise<readon
       `SELECT 'event' AS kind, received_at AS at, id AS run, ${toldAs.kind} AS event,
          ${toldAs.changed} AS changed, runs.result IS NOT DISTINCT FROM 'own write' AS own,
          coalesce(nullif(runs.because, ''), inbox.because, '') AS because
-       FROM inbox LEFT JOIN runs USING (id)
-       WHERE (inbox.system, record_type, record_id) = ($1, $2, $3) ORDER BY id DESC LIMIT ${most}`,
+       FROM (
+         (SELECT id FROM inbox WHERE (system, record_type, record_id) = ($1, $2, $3) ORDER BY id DESC LIMIT ${most})
+         UNION ALL (${runsForMany('$1', '$2', '$3')} ORDER BY run_id DESC LIMIT ${most})
+       ) AS told JOIN inbox USING (id) LEFT JOIN runs USING (id) ORDER BY id DESC LIMIT ${most}`,
       key,
     ),
     pool.query<WriteRow>(
-      `SELECT written_at AS at, run_id AS run, planned, report, runs.event->'ref' AS source
+      `SELECT written_at AS at, run_id AS run, planned, report, coalesce(planned->'about', runs.event->'ref') AS source
        FROM (SELECT run_id, plan, seq, written_at FROM writes
          WHERE (system, record_type, record_id) = ($1, $2, $3) AND state = 'written'
          ORDER BY run_id DESC LIMIT ${most}) AS latest

@@ -30,7 +30,7 @@ export const undoSource = '/vast-knot/taking-back';
 function runsOf(asked: ManyRuns): { readonly from: string; readonly values: readonly unknown[] } {
   return 'reconcile' in asked
     ? {
-        from: `SELECT run_id AS id FROM reconcile_records JOIN runs ON runs.id = run_id
+        from: `SELECT DISTINCT run_id AS id FROM reconcile_records JOIN runs ON runs.id = run_id
           WHERE reconcile = $1 AND runs.result IN ('wrote', 'partly failed')`,
         values: [asked.reconcile],
       }

@@ -1,7 +1,7 @@
 import {
   changedPaths,
   changeKinds,
-  noRecord,
+  isOneRecord,
   tellsOfChange,
   WorkspaceError,
   type ChangeEvent,
@@ -75,9 +75,8 @@ function derived(
 /** Requests, clocks, rows, waits, and what is run again: they are for rules as they are told. */
 async function beginAsTold({ pool, registry }: Beginning, waiting: WaitingEvent): Promise<RunSoFar> {
   const { id, event: received } = waiting;
-  // What starts from no record has none that could be looked at.
-  const isAbout = received.ref.id !== noRecord;
-  const looked = received.again && isAbout ? await look(registry, received) : undefined;
+  // What starts from no record, or from many, has none that could be looked at.
+  const looked = received.again && isOneRecord(received.ref) ? await look(registry, received) : undefined;
   const told: ChangeEvent = { ...eventOf(received), changed: received.claimed };
   const event = looked?.found
     ? withReading({ ...told, record: looked.found.record }, received, looked)
@@ -92,7 +91,12 @@ async function beginAsTold({ pool, registry }: Beginning, waiting: WaitingEvent)
 async function asItIsNow({ pool, registry }: Beginning, id: string, run: RunSoFar): Promise<RunSoFar> {
   const { event } = run;
   const type = registry.catalog.recordType(event.ref.system, event.ref.recordType);
-  const isRead = type && changeKinds.includes(event.kind) && !event.undoes && event.edited === undefined;
+  const isRead =
+    type &&
+    changeKinds.includes(event.kind) &&
+    isOneRecord(event.ref) &&
+    !event.undoes &&
+    event.edited === undefined;
   const looked = isRead ? await look(registry, event) : undefined;
   // What was computed before is computed anew.
   const anew: RunSoFar = { ...run, report: null };

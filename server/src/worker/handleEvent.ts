@@ -4,6 +4,7 @@ import {
   runEvent,
   WorkspaceError,
   WrittenSoFar,
+  type Brought,
   type PlannedWrite,
   type Report,
 } from '@vast-knot/core';
@@ -21,6 +22,7 @@ import type { Sets } from './sets';
 import { keepLargePlan, type ToKeep } from './sets/plan';
 import type { RightOfWay } from './rightOfWay';
 import { settle, type Beside, type Settled } from './settle';
+import { bringIntoLine } from '../reconcile/bring';
 import { undoRun } from '../undo/undoRun';
 import { breath } from '../compute/breath';
 
@@ -48,6 +50,9 @@ export async function handleEvent(
   waiting: WaitingEvent,
   known: RunSoFar | undefined,
 ): Promise<Handled> {
+  // Those that write many records are none that others of them stand aside for, also while they are computed.
+  const ofMany = waiting.event.brings !== undefined;
+  if (ofMany) isLarge();
   try {
     const run = await beginRun({ pool, registry, sets }, waiting, known);
     if (run.ended) return { done: true, ...run.ended };
@@ -62,21 +67,23 @@ export async function handleEvent(
       if (deaths >= mostDeaths) return await park(pool, waiting.id);
       const { catalog, rules, paused } = registry;
       const before = run.plans > 0 ? new BeforeWorkspace(workspace, catalog, written) : workspace;
-      const computed = await computing.around(waiting.id, deaths > 0, () =>
-        run.event.undoes
-          ? undoRun(pool, registry, run.event, run.event.undoes)
-          : runEvent(run.event, {
-              catalog,
-              rules,
-              workspace: before,
-              waits: true,
-              paused,
-              clock: () => performance.now(),
-              pause: breath(),
-            }),
-      );
+      const { undoes, brings } = run.event;
+      const computed = await computing.around(waiting.id, deaths > 0, () => {
+        if (undoes) return undoRun(pool, registry, run.event, undoes);
+        if (brings)
+          return bringIntoLine({ pool, registry, workspace: before }, waiting.id, run.event, brings);
+        return runEvent(run.event, {
+          catalog,
+          rules,
+          workspace: before,
+          waits: true,
+          paused,
+          clock: () => performance.now(),
+          pause: breath(),
+        });
+      });
       if (deaths > 0) await forgetDeaths(pool, waiting.id);
-      report = run.event.undoes ? computed.report : withBroken(computed.report, registry);
+      report = undoes || brings ? computed.report : withBroken(computed.report, registry);
       const { id, attempts } = waiting;
       const plan: ToKeep = {
         computed: { id, plan: run.plans + 1, atTry: attempts, report, met: computed.met },
@@ -85,7 +92,7 @@ export async function handleEvent(
       writes = plan.left.length > largePlan ? await keepLargePlan(pool, plan) : await sets.plan.do(plan);
     }
     const asOthers = run.event.undoes?.starts === true;
-    const large = report.writes.length > largePlan;
+    const large = ofMany || report.writes.length > largePlan;
     if (large) isLarge();
     const settled = await settle(
       { pool, sets, workspace, beside, ...(large && { rightOfWay }) },
@@ -159,6 +166,7 @@ async function concluded(
     const { files, messages: sent } = countSent(messages);
     const parts = [
       ...(counts.written > 0 ? [`${plural(counts.written, 'record', 'records')} written`] : []),
+      ...(report.brought ? broughtWords(report.brought) : []),
       ...(files > 0 ? [`${plural(files, 'file', 'files')} made`] : []),
       ...(sent > 0 ? [`${plural(sent, 'message', 'messages')} sent`] : []),
       ...(held > 0 ? [`${plural(held, 'change waits', 'changes wait')} for what is paused`] : []),
@@ -186,12 +194,29 @@ function undoneText(back: number, stays: number): string {
   return `${plural(back, 'record was', 'records were')} taken back${left}.`;
 }
 
+/** What became of those records of a run for many that it does not write. */
+function broughtWords({ left, apart, back }: Brought): readonly string[] {
+  return [
+    ...(left > 0
+      ? [`${plural(left, 'was left out', 'were left out')} as changed since the look, or right by now`]
+      : []),
+    ...(apart > 0 ? [`${plural(apart, 'has a run of its own', 'have runs of their own')}`] : []),
+    ...(back > 0
+      ? [
+          `${plural(back, 'was given back', 'were given back')}, because the rule does not run as it was looked at`,
+        ]
+      : []),
+  ];
+}
+
 /** Returns one sentence for a run that wrote nothing. */
 function whyNothing(report: Report): string {
   if (report.undone)
     return report.undone.stays > 0
       ? `Nothing is taken back: ${undoneText(0, report.undone.stays)}`
       : 'Nothing is left to be taken back.';
+  if (report.brought)
+    return `Nothing is written: ${broughtWords(report.brought).join(', ') || 'no record is left'}.`;
   const [first, ...more] = report.rules;
   if (!first) return 'No published rule is about this record type.';
   if (more.length === 0) return first.because;

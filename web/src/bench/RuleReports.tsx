@@ -28,24 +28,33 @@ interface RuleReportsProps {
   readonly sample?: string;
   /** Takes what came in as a sample, and opens a rule with it at a place of its sheet. */
   readonly takeUp?: ((rule: string, place: string) => void) | undefined;
+  /** They are about many records: each is named, and opened when it is wanted. */
+  readonly ofMany?: boolean;
 }
 
 /** The address of a line of a rule. */
 type LineAddress = (action: number, field: string) => string;
 
 /** What each rule did with an event, and why: every step with what went in and what came out. */
-export function RuleReports({ reports, sample, takeUp }: RuleReportsProps) {
+export function RuleReports({ reports, sample, takeUp, ofMany = false }: RuleReportsProps) {
+  const { shown, end } = useGrowing(reports.length);
   if (reports.length === 0) return <p className="dim">No rule is about this record type.</p>;
   return (
     <>
-      {reports.map((report, at) => (
+      {reports.slice(0, shown).map((report, at) => (
         <RuleSteps
           key={`${report.ruleId}/${report.ref.id}/${at}`}
           report={report}
           sample={sample}
           takeUp={takeUp}
+          ofMany={ofMany}
         />
       ))}
+      {shown < reports.length && (
+        <div ref={end} className="small dim">
+          and {count(reports.length - shown, 'more rule', 'more')} below
+        </div>
+      )}
     </>
   );
 }
@@ -54,17 +63,23 @@ interface RuleStepsProps {
   readonly report: RuleReport;
   readonly sample: string | undefined;
   readonly takeUp: RuleReportsProps['takeUp'];
+  readonly ofMany: boolean;
 }
 
-function RuleSteps({ report, sample, takeUp }: RuleStepsProps) {
+function RuleSteps({ report, sample, takeUp, ofMany }: RuleStepsProps) {
   const at = sample === undefined ? '' : `sample=${sample}&`;
   const lineAt: LineAddress = (action, field) => `/rules/${report.ruleId}?${at}line=${action}/${field}`;
   const [tone, word] = ruleVerdicts[report.verdict];
   const { shown, end } = useGrowing(report.steps.length);
   return (
-    <details open={report.depth === 0} className="rule-report">
+    <details open={report.depth === 0 && !ofMany} className="rule-report">
       <summary>
         <strong>{report.ruleName}</strong>{' '}
+        {ofMany && (
+          <>
+            for <span className="mono">{report.ref.id}</span>{' '}
+          </>
+        )}
         <span className="small dim">{report.version === 0 ? 'draft' : `version ${report.version}`}</span>{' '}
         <Verdict tone={tone}>{word}</Verdict>
         {report.milliseconds !== undefined && (

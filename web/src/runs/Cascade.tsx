@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import {
-  cascadeOf,
+  cascadesOf,
   refKey,
   type CascadeRecord,
   type CascadeRule,
@@ -28,7 +28,9 @@ export function Cascade({ report, writes }: CascadeProps) {
     <section aria-label="What led to what">
       <h2>What led to what</h2>
       <ul className="cascade">
-        <RecordNode node={cascadeOf(report, writes)} />
+        {cascadesOf(report, writes).map((node) => (
+          <RecordNode key={refKey(node.ref)} node={node} />
+        ))}
       </ul>
     </section>
   );

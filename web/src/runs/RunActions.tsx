@@ -38,7 +38,7 @@ export function RunActions({ run }: { readonly run: RunDetail }) {
           Take back…
         </Button>
       )}
-      {mayTake && run.report && !run.event.undoes && (
+      {mayTake && run.report && !run.event.undoes && !run.event.brings && (
         <>
           <Button
             variant="subtle"

@@ -1,4 +1,4 @@
-import { noRecord, type RunSummary } from '@vast-knot/core';
+import { isOneRecord, noRecord, type RunSummary } from '@vast-knot/core';
 import { useSystems } from '../api/queries';
 import { SystemTag } from '../parts/SystemTag';
 
@@ -8,14 +8,14 @@ interface RunOfProps {
   readonly withId?: boolean;
 }
 
-/** What a run is about: its record by name, or all of a type where it starts from none. */
+/** What a run is about: its record by name, so many of a type, or all of it where the run starts from none. */
 export function RunOf({ run: { system, ref, recordName, kind }, withId = false }: RunOfProps) {
   const systems = useSystems().data ?? [];
   if (ref?.id !== noRecord)
     return (
       <>
         <SystemTag system={system} /> {recordName ?? ref?.recordType ?? 'message'}{' '}
-        {withId && (
+        {withId && (!ref || isOneRecord(ref)) && (
           <>
             <span className="mono small dim">{ref?.id}</span>{' '}
           </>

@@ -15,7 +15,11 @@ export function RunRules({ run, report }: { readonly run: RunDetail; readonly re
     <section aria-label="Rules">
       <h2>Rules</h2>
       {take.isError && <div className="note wrong">{sentenceOf(take.error)}</div>}
-      <RuleReports reports={report.rules} takeUp={mayChange && run.event ? takeUp : undefined} />
+      <RuleReports
+        reports={report.rules}
+        takeUp={mayChange && run.event && !run.event.brings ? takeUp : undefined}
+        ofMany={run.event?.brings !== undefined}
+      />
       {report.passedOver !== undefined && (
         <p className="dim">
           {count(report.passedOver, 'further rule', 'further rules')} of this record type{' '}

@@ -1,5 +1,5 @@
 import { Link, useLocation, useNavigate } from 'react-router';
-import { countSent, noRecord, type PlannedMessage } from '@vast-knot/core';
+import { countSent, isOneRecord, type PlannedMessage } from '@vast-knot/core';
 import { useRun, useSystems } from '../api/queries';
 import { Outcome } from '../bench/Outcome';
 import { Payload } from '../parts/Payload';
@@ -52,7 +52,7 @@ export function RunView({ id }: { readonly id: string }) {
       </p>
       <p className="small dim">
         Run {data.id} · came {shortTime(data.receivedAt)}
-        {data.ref && data.ref.id !== noRecord && (
+        {data.ref && isOneRecord(data.ref) && (
           <>
             {' · '}
             <Link
@@ -99,6 +99,15 @@ export function RunView({ id }: { readonly id: string }) {
         </section>
       )}
       {data.outcome.some(({ state }) => state === 'written') && <InTheSystems run={data.id} />}
+      {data.event?.brings && (
+        <p className="note">
+          It brings records into line that were looked at:{' '}
+          <Link to={`/reconcile/${data.event.brings.look}`}>
+            how each of them stood, and what became of it
+          </Link>
+          .
+        </p>
+      )}
       {data.report?.rules.some(({ depth }) => depth > 0) && (
         <Cascade report={data.report} writes={data.outcome} />
       )}
@@ -108,8 +117,8 @@ export function RunView({ id }: { readonly id: string }) {
           <Link to={`/messages?run=${data.id}`}>{messagesWords(data.report.messages)}</Link>
         </p>
       )}
-      {data.report && data.event && !data.event.undoes && <RunAgain run={data} />}
-      {data.event && (
+      {data.report && data.event && !data.event.undoes && !data.event.brings && <RunAgain run={data} />}
+      {data.event && !data.event.brings && (
         <section aria-label="What came in">
           <h2>What came in</h2>
           <div className="boxed payload-box">

@@ -4,6 +4,7 @@ import { notingTried, type Tried, type WaitingEvent } from '../../inbox/inbox';
 import { storeMessages } from '../../messages/repository';
 import { creationsOf } from '../../runs/plan';
 import { notingRuns } from '../../runs/repository';
+import { noteFailed } from '../../reconcile/choosing';
 import { keepWaiting } from '../../waits/waits';
 import type { Measures } from '../../metrics/measures';
 import type { Handled } from '../handled';
@@ -33,11 +34,16 @@ export async function conclude(
       telling(tried.map(({ id, state, result }) => ({ kind: 'run', id, state, result }))),
     );
   const more = all.filter(({ handled }) => handled.done && leadsOn(handled));
-  if (more.length === 0) await note(pool);
+  const ofMany = tried.flatMap(({ id, result, because }, at) => {
+    const brings = all[at]?.waiting.event.brings;
+    return brings && (result === 'failed' || result === 'partly failed') ? [{ id, brings, because }] : [];
+  });
+  if (more.length + ofMany.length === 0) await note(pool);
   else
     await inTransaction(pool, async (client) => {
       await note(client);
       for (const each of more) await leadOn(client, each);
+      for (const { id, brings, because } of ofMany) await noteFailed(client, id, brings, because);
     });
   for (const [at, { state, result }] of tried.entries()) {
     const { event, receivedAt } = all[at]?.waiting ?? {};
