@@ -124,7 +124,7 @@ test('after publishing, what exists is written by a job that waits, is paused an
   const list = page.getByRole('list', { name: 'Records that were looked at' });
   await expect(list.getByRole('listitem').first()).toContainText('Written by one run, with others.');
   await list.getByRole('link', { name: 'written' }).first().click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText(`${count} people`);
+  await expect(page.getByRole('heading', { name: `${count} people reconciled` })).toBeVisible();
   const told = page.getByRole('article').first();
   await expect(told).toContainText(`${count} records written.`);
   await told

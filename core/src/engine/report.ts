@@ -39,7 +39,15 @@ export interface LineReport {
 }
 
 /** What a rule did at one of its steps, with what went in and what came out. */
-export type Step =
+export type Step = StepOfKind & {
+  /**
+   * How long it took, in milliseconds: of a find for all records that were looked for at once, and of an action for all records that it
+   * reached, told with its first step. Absent where no clock was at hand.
+   */
+  readonly milliseconds?: number;
+};
+
+type StepOfKind =
   | {
       readonly kind: 'guard';
       readonly formula: string;
@@ -62,8 +70,6 @@ export type Step =
         readonly values: readonly Json[];
       }[];
       readonly found: number;
-      /** How long asking took, for all records that were looked for at once, in milliseconds; absent where no clock was at hand. */
-      readonly milliseconds?: number;
       /** Records that met the conditions and that the find's own guard left out. */
       readonly leftOut?: number;
       /** Whether the record was known as the counterpart, so that nothing was looked for. */

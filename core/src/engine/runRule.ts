@@ -22,7 +22,7 @@ import {
   type WaitingChange,
 } from './report';
 import { noteFailures, type Counts, type RuleContext, type RuleRun, type Written } from './ruleContext';
-import { stopwatch } from './stopwatch';
+import { stopwatch, timed } from './stopwatch';
 import { select } from '../model/triggers';
 
 export interface RuleOutcome {
@@ -80,7 +80,7 @@ export async function runRule(
       waiting: { ruleId: rule.id, seconds: wait, event },
     });
   }
-  const held = await passesGuard(compiled, env, run.workspace, steps);
+  const held = await timed(steps, run.clock, () => passesGuard(compiled, env, run.workspace, steps));
   if (held) return end(held.verdict, held.because);
 
   // A rule that stops at the first error must leave nothing behind; it works on a layer of its own.

@@ -51,7 +51,7 @@ async function named<T extends RunRow>(rows: readonly T[], registry: RegistrySou
   return rows.map(({ record, ...row }) => {
     const type = row.ref && catalog.recordType(row.ref.system, row.ref.recordType);
     const name = type ? record?.[type.nameField] : undefined;
-    return { ...row, recordName: typeof name === 'string' ? name : null };
+    return { ...row, recordName: typeof name === 'string' ? name : row.recordName };
   });
 }
 

@@ -72,7 +72,6 @@ export async function bringIntoLine(
     workspace,
     records: there,
     judging,
-    clock: () => performance.now(),
   });
   const byId = new Map(there.map((stored, at) => [stored.ref.id, { stored, computed: computed[at] }]));
   const left: Dealt[] = [];

@@ -90,28 +90,19 @@ export interface Reporting {
   /** As they were just read from it: a rule that writes to its own record asks for none of them again. */
   readonly records: readonly StoredRecord[];
   readonly judging: Judging;
-  /** Tells milliseconds: then the reports tell how long their steps took. */
-  readonly clock?: () => number;
 }
 
 /** Returns what a rule comes to for records that exist, each by itself, in their order. Throws as `judgeAll` does. */
 export async function reportAll(
   { compiled, rules }: Pick<JudgingRule, 'compiled' | 'rules'>,
-  { catalog, workspace: base, records, judging, clock }: Reporting,
+  { catalog, workspace: base, records, judging }: Reporting,
 ): Promise<readonly Computed[]> {
   const workspace = new AtHandWorkspace(base, records);
   const pause = breath();
   const one = async (stored: StoredRecord): Promise<Computed> => {
     try {
       const event = existingEvent(compiled, stored, judging);
-      return await runEvent(event, {
-        catalog,
-        rules,
-        workspace,
-        waits: true,
-        pause,
-        ...(clock && { clock }),
-      });
+      return await runEvent(event, { catalog, rules, workspace, waits: true, pause });
     } catch (thrown) {
       if (!(thrown instanceof WorkspaceError) || thrown.problem.retry) throw thrown;
       return { because: thrown.problem.message };

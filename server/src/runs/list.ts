@@ -36,6 +36,8 @@ export interface RunRow {
   readonly attempts: number;
   readonly ref: RecordRef | null;
   readonly record: Readonly<Record<string, unknown>> | null;
+  /** How its record was called as it came, or its records together. */
+  readonly recordName: string | null;
   readonly changed: readonly string[];
   readonly result: RunResult | null;
   readonly because: string;
@@ -51,7 +53,7 @@ export interface RunRow {
 const summary = `
   inbox.id, inbox.system, ${toldAs.kind} AS kind, inbox.state, inbox.attempts,
   CASE WHEN record_id IS NULL THEN NULL ELSE json_build_object('system', inbox.system, 'recordType', record_type, 'id', record_id) END AS ref,
-  coalesce(runs.event, inbox.event)->'record' AS record,
+  coalesce(runs.event, inbox.event)->'record' AS record, record_name AS "recordName",
   ${toldAs.changed} AS changed,
   runs.result,
   coalesce(nullif(runs.because, ''), inbox.because, '') AS because,

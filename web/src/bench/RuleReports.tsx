@@ -113,6 +113,7 @@ function RuleSteps({ report, sample, takeUp, ofMany }: RuleStepsProps) {
                 </button>
               )}
               <StepView step={step} lineAt={lineAt} />
+              <StepTime step={step} of={report.steps} />
             </li>
           ))}
           {shown < report.steps.length && (
@@ -123,6 +124,19 @@ function RuleSteps({ report, sample, takeUp, ofMany }: RuleStepsProps) {
         </ol>
       )}
     </details>
+  );
+}
+
+/** How long a step took; a find says so itself. */
+function StepTime({ step, of }: { readonly step: Step; readonly of: readonly Step[] }) {
+  if (step.kind === 'find' || step.milliseconds === undefined) return null;
+  const isOneOfMany =
+    'action' in step &&
+    of.some((other) => other !== step && 'action' in other && other.action === step.action);
+  return (
+    <div className="small dim">
+      took {digits(step.milliseconds)} ms{isOneOfMany && ', for all records of this action'}
+    </div>
   );
 }
 

@@ -11,11 +11,21 @@ interface RunOfProps {
 /** What a run is about: its record by name, so many of a type, or all of it where the run starts from none. */
 export function RunOf({ run: { system, ref, recordName, kind }, withId = false }: RunOfProps) {
   const systems = useSystems().data ?? [];
+  const type = systems
+    .find(({ key }) => key === ref?.system)
+    ?.recordTypes.find(({ name }) => name === ref?.recordType);
+  const many = type?.plural.toLowerCase() ?? ref?.recordType ?? '';
+  if (ref && ref.id !== noRecord && !isOneRecord(ref))
+    return (
+      <>
+        <SystemTag system={system} /> {recordName ?? many} {kind}
+      </>
+    );
   if (ref?.id !== noRecord)
     return (
       <>
         <SystemTag system={system} /> {recordName ?? ref?.recordType ?? 'message'}{' '}
-        {withId && (!ref || isOneRecord(ref)) && (
+        {withId && (
           <>
             <span className="mono small dim">{ref?.id}</span>{' '}
           </>
@@ -23,12 +33,9 @@ export function RunOf({ run: { system, ref, recordName, kind }, withId = false }
         {kind}
       </>
     );
-  const type = systems
-    .find(({ key }) => key === ref.system)
-    ?.recordTypes.find(({ name }) => name === ref.recordType);
   return (
     <>
-      <SystemTag system={system} /> all {type?.plural.toLowerCase() ?? ref.recordType} {kind}
+      <SystemTag system={system} /> all {many} {kind}
     </>
   );
 }

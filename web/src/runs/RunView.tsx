@@ -84,6 +84,15 @@ export function RunView({ id }: { readonly id: string }) {
           {data.event.undoes.because}
         </p>
       )}
+      {data.event?.brings && (
+        <p className="note">
+          It brings records into line that were looked at:{' '}
+          <Link to={`/reconcile/${data.event.brings.look}`}>
+            how each of them stood, and what became of it
+          </Link>
+          .
+        </p>
+      )}
       {data.event?.edited !== undefined && (
         <p className="note">{data.event.edited} edited the payload before it was run.</p>
       )}
@@ -99,15 +108,6 @@ export function RunView({ id }: { readonly id: string }) {
         </section>
       )}
       {data.outcome.some(({ state }) => state === 'written') && <InTheSystems run={data.id} />}
-      {data.event?.brings && (
-        <p className="note">
-          It brings records into line that were looked at:{' '}
-          <Link to={`/reconcile/${data.event.brings.look}`}>
-            how each of them stood, and what became of it
-          </Link>
-          .
-        </p>
-      )}
       {data.report?.rules.some(({ depth }) => depth > 0) && (
         <Cascade report={data.report} writes={data.outcome} />
       )}

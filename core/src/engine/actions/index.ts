@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { timed } from '../stopwatch';
 import type { Branch } from '../branch';
 import type { AnyCompiled, CompiledAction } from '../compiled';
 import type { RuleContext } from '../ruleContext';
@@ -88,7 +89,10 @@ export async function runActions(
   context: RuleContext,
 ): Promise<readonly Branch[]> {
   let branches = start;
-  for (const action of actions) branches = await runAction(action, branches, context);
+  for (const action of actions) {
+    const reached = branches;
+    branches = await timed(context.steps, context.clock, () => runAction(action, reached, context));
+  }
   return branches;
 }
 
