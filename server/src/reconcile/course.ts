@@ -1,8 +1,10 @@
 import type { Pool } from '../db/pool';
 import { progressOf, type Progress } from './choosing';
 
-/** All records of a job are gone through to count them: not more often than this. */
+/** All records of a job are gone through to count them: not more often than this, */
 const countedMs = 2000;
+/** nor than this where only other runs are under way. */
+const othersMs = 250;
 
 /** Records that were handed over to one run. */
 export interface HandedOver {
@@ -53,12 +55,13 @@ export class Course {
     this.open = [...this.open, ...runs];
   }
 
-  /** Asks for the runs that were begun; where none is open any more, or some time has gone by, all is counted anew. */
+  /** Asks for the runs that were begun; where nothing is under way any more, or some time has gone by, all is counted anew. */
   async look(): Promise<void> {
     const before = recordsOf(this.open);
     if (this.open.length > 0) this.open = await stillOpen(this.pool, this.open);
     this.done += before - recordsOf(this.open);
-    if (this.open.length > 0 && performance.now() - this.countedAt < countedMs) return;
+    const rests = this.open.length > 0 ? countedMs : this.others > 0 ? othersMs : 0;
+    if (performance.now() - this.countedAt < rests) return;
     this.counted = await progressOf(this.pool, this.job);
     this.countedAt = performance.now();
     this.done = 0;

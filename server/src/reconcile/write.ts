@@ -23,8 +23,10 @@ import { readReconcile } from './repository';
 const atOnce = 100;
 /** Records that may be under way: more are not begun, so that a pause comes soon, and others come to their turn. */
 const mostUnderWay = 800;
-/** So long it waits for runs that are under way. */
+/** So long it waits for runs that are under way, */
 const waitMs = 25;
+/** and so long for those that wait for a system themselves. */
+const awayMs = 250;
 
 /** What is asked for: which records of which look, under the id of the job. */
 export interface WriteAsked {
@@ -67,7 +69,7 @@ export const writeKind: JobKind = {
           const room = Math.floor((mostUnderWay - course.underWay) / atOnce);
           const chosen = room > 0 ? await nextChosen(pool, id, job, room * atOnce) : [];
           course.began(await handOver({ pool, registry: current, ready, judging }, chosen));
-          if (chosen.length === 0) await setTimeout(waitMs);
+          if (chosen.length === 0) await setTimeout(course.progress.waits === null ? waitMs : awayMs);
           await course.look();
           return { ...at(), ended: course.ended };
         }),

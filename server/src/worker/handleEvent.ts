@@ -38,6 +38,9 @@ interface Handling {
   readonly isLarge: () => void;
 }
 
+/** So long a run for many records stands aside for lone events before it computes; it sends one batch, for which it would wait no more. */
+const asideMs = 100;
+
 /** A plan of more writes is kept by itself, so that no other waits for it, and sent while no lone event is dealt with. */
 const largePlan = 500;
 
@@ -52,7 +55,10 @@ export async function handleEvent(
 ): Promise<Handled> {
   // Those that write many records are none that others of them stand aside for, also while they are computed.
   const ofMany = waiting.event.brings !== undefined;
-  if (ofMany) isLarge();
+  if (ofMany) {
+    isLarge();
+    await rightOfWay.standAside(asideMs);
+  }
   try {
     const run = await beginRun({ pool, registry, sets }, waiting, known);
     if (run.ended) return { done: true, ...run.ended };
