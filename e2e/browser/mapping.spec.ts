@@ -58,6 +58,8 @@ test('with the keyboard alone one signs in, builds a rule, publishes it, replays
   page,
 }) => {
   test.setTimeout(120_000);
+  // What the page before asked for can bring back the cookie.
+  await page.goto('about:blank');
   await page.context().clearCookies();
   await page.goto(stack().url);
   await expect(page.getByRole('textbox', { name: 'Name' })).toBeVisible();

@@ -1,3 +1,6 @@
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { json } from 'node:stream/consumers';
 import { leafFields, type Field, type SystemView } from '@vast-knot/core';
 import { until, World } from './harness';
 
@@ -129,4 +132,43 @@ test('events that our side could not take at first are delivered again, in order
     runs.toReversed().map(async ({ id }) => (await world.run(id)).event?.record['phone']),
   );
   expect(phones).toEqual(['01632 960 901', '01632 960 902']);
+});
+
+test('a sender comes again when the receiver says so, not before and however often, and in order', async () => {
+  const came: { readonly at: number; readonly phone: unknown }[] = [];
+  let refusals = 2;
+  const receiver = createServer((request, response) => {
+    void (async () => {
+      const { data } = (await json(request)) as { data?: { record?: Record<string, unknown> } };
+      // What rules write because of it is told as well.
+      const isIt = data?.record?.['id'] === 'C-1031';
+      if (isIt) came.push({ at: performance.now(), phone: data.record?.['phone'] });
+      if (isIt && refusals-- > 0) response.writeHead(503, { 'retry-after': '1' }).end();
+      else response.writeHead(204).end();
+    })();
+  });
+  await new Promise<void>((done) => receiver.listen(0, '127.0.0.1', done));
+  const { port } = receiver.address() as AddressInfo;
+  try {
+    const url = `http://127.0.0.1:${port}/`;
+    const { status } = await world.ask('customer-book', 'PUT', '/webhooks', {
+      url,
+      secret: `whsec_${Buffer.from('any secret will do').toString('base64')}`,
+    });
+    expect(status).toBe(204);
+    await world.changeCompany('C-1031', { phone: '01632 960 911' });
+    await world.changeCompany('C-1031', { phone: '01632 960 912' });
+    await until('both to be taken', () => Promise.resolve(came.length >= 4));
+    expect(came.map(({ phone }) => phone)).toEqual([
+      '01632 960 911',
+      '01632 960 911',
+      '01632 960 911',
+      '01632 960 912',
+    ]);
+    const [first, second, third] = came.map(({ at }) => at);
+    for (const pause of [(second ?? 0) - (first ?? 0), (third ?? 0) - (second ?? 0)])
+      expect(pause).toBeGreaterThan(990);
+  } finally {
+    receiver.close();
+  }
 });

@@ -101,7 +101,7 @@ function toProblem(error: unknown): HttpProblem {
   if (error instanceof WorkspaceError) return ofWorkspace(error.problem);
   if (isDatabaseAway(error)) {
     const detail = 'The database does not answer now. Nothing was lost; try again in a moment.';
-    return new TryLater(5, 503, 'Not available', detail);
+    return new TryLater(2, 503, 'Not available', detail);
   }
   const status =
     typeof error === 'object' && error !== null && 'status' in error ? Number(error.status) : 500;

@@ -16,6 +16,16 @@ const batch = 200;
 const atOnce = 16;
 const mostAttempts = 30;
 const timeoutMs = 10_000;
+const longestMs = 30_000;
+
+/** What came back of a delivery. */
+interface Answer {
+  readonly ok: boolean;
+  readonly retry: boolean;
+  readonly text: string;
+  /** After so many milliseconds it is to come again, as the receiver says; absent where it does not say so. */
+  readonly afterMs?: number;
+}
 
 /** Delivers the outbox: events of one record in order, different records side by side, failures again and later. */
 export class Outbox {
@@ -102,12 +112,14 @@ export class Outbox {
       this.delivered.push({ seq, text: answer.text });
       return true;
     }
-    const refused = !answer.retry || attempts + 1 >= mostAttempts;
-    const waitMs = Math.min(30_000, 250 * 2 ** attempts);
+    // Whoever says when to come again is not given up, and not asked before.
+    const tries = answer.afterMs === undefined ? attempts + 1 : Math.max(attempts, 1);
+    const refused = !answer.retry || tries >= mostAttempts;
+    const waitMs = Math.min(longestMs, answer.afterMs ?? 250 * 2 ** attempts);
     await this.pool.query(
-      `UPDATE outbox SET attempts = attempts + 1, state = $2, answer = $3, next_at = now() + $4 * interval '1 ms'
+      `UPDATE outbox SET attempts = $5, state = $2, answer = $3, next_at = now() + $4 * interval '1 ms'
        WHERE seq = $1`,
-      [seq, refused ? 'refused' : 'waiting', answer.text, waitMs],
+      [seq, refused ? 'refused' : 'waiting', answer.text, waitMs, tries],
     );
     return refused;
   }
@@ -122,11 +134,7 @@ export class Outbox {
     );
   }
 
-  private async send(
-    url: string,
-    secret: string,
-    event: Record<string, unknown>,
-  ): Promise<{ ok: boolean; retry: boolean; text: string }> {
+  private async send(url: string, secret: string, event: Record<string, unknown>): Promise<Answer> {
     const { headers, body } = message(this.dialect, event);
     const id = String(event['id']);
     const now = new Date();
@@ -150,7 +158,9 @@ export class Outbox {
         response.status === 429 ||
         response.status === 401 ||
         response.status === 404;
-      return { ok: response.ok, retry, text };
+      // `Retry-After` in seconds (RFC 9110, 10.2.3); a date is not understood here.
+      const after = /^\d{1,6}$/.exec(response.headers.get('retry-after') ?? '')?.[0];
+      return { ok: response.ok, retry, text, ...(after !== undefined && { afterMs: Number(after) * 1000 }) };
     } catch (thrown) {
       return { ok: false, retry: true, text: thrown instanceof Error ? thrown.message : String(thrown) };
     }
