@@ -22,7 +22,7 @@ interface RunRow {
   readonly recordId: string;
   readonly name: string | null;
   readonly result: string;
-  readonly because: string;
+  readonly because: string | null;
 }
 
 /** Returns the runs that there are, the first first. */
@@ -174,6 +174,35 @@ test('a rule that was paused since it was handed over gives its records back, an
   await working;
   expect(await view(id)).toMatchObject({ written: count, failed: 0, skipped: 0 });
   expect(at.desk.taken).toHaveLength(count);
+});
+
+test('what a run wrote before its rule was paused stays with it, and can be taken back with the others', async () => {
+  const at = harbour(10);
+  const id = await look(at);
+  const { job, count } = await ask(id, { filter: {} });
+  const paused = new Set<string>();
+  Object.assign(at.registry, { paused });
+  let met = false;
+  at.desk.failure = ({ change }) => {
+    if (change.ref.id !== 'B2' || met) return undefined;
+    met = true;
+    // Of one plan all but this were written when the rule is paused, and it has to be computed anew.
+    at.desk.save('booking', 'B2', { note: 'by hand' });
+    paused.add(phoneToBookings.id);
+    return undefined;
+  };
+  const working = work(at, job);
+  while (!((await runs())[0]?.because ?? '').includes('1 was given back'))
+    await new Promise((done) => setTimeout(done, 20));
+  paused.clear();
+  await working;
+  expect(await view(id)).toMatchObject({ written: count, skipped: 0, failed: 0 });
+  const { rows } = await database.pool.query<{ id: string; count: number }>(
+    `SELECT run_id::text AS id, count(*)::integer AS count FROM reconcile_records WHERE run_id IS NOT NULL GROUP BY 1 ORDER BY 2`,
+  );
+  expect(rows.map((row) => row.count)).toEqual([1, count - 1]);
+  const ids = at.desk.taken.map(({ change }) => change.ref.id);
+  expect([new Set(ids).size, ids.length]).toEqual([count, count]);
 });
 
 test('a run that somebody stops tells with each record that it was not written', async () => {

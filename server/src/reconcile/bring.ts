@@ -19,7 +19,7 @@ import { readReconcile } from './repository';
 import { oneOf } from './handing';
 
 /** Why a record that was chosen is left out. */
-export const leftOut = {
+const leftOut = {
   gone: 'The record is not there any more.',
   right: 'It is right by now.',
   changed: 'It changed since it was looked at: what would be written now is not what was shown.',
@@ -51,16 +51,11 @@ export async function bringIntoLine(
   if (!kept)
     return came(event, { problems: ['What was looked at is forgotten by now. Nothing is written.'] });
   const { rule, existing, lookedAt } = kept;
-  const records = await recordsTogether(pool, run, brings);
   const running = registry.rules.find((each) => each.rule.id === rule.id);
   const ready = judgingRule(registry, rule);
-  if (running?.rule.version !== rule.version || registry.paused.has(rule.id) || !ready.ok) {
-    await giveBack(
-      pool,
-      records.map(({ seq }) => seq),
-    );
-    return came(event, { back: records.length });
-  }
+  if (running?.rule.version !== rule.version || registry.paused.has(rule.id) || !ready.ok)
+    return came(event, { back: await giveBack(pool, run, brings) });
+  const records = await recordsTogether(pool, run, brings);
   const judging: Judging = { id: look, time: lookedAt.toISOString(), existing };
   const { system, recordType } = rule.trigger;
   const found = await Promise.all(
@@ -95,7 +90,7 @@ export async function bringIntoLine(
 }
 
 /** Returns why a chosen record is left out, as it is by now; undefined when it comes to what was shown. */
-export function whyLeftOut(record: ChosenRecord, computed: Computed | undefined): string | undefined {
+function whyLeftOut(record: ChosenRecord, computed: Computed | undefined): string | undefined {
   if (!computed) return leftOut.gone;
   const now = judgedBy(computed);
   if (now.standing === 'right') return leftOut.right;

@@ -107,12 +107,16 @@ export async function recordsTogether(
   return rows;
 }
 
-/** Gives records back to the job that chose them. */
-export async function giveBack(runner: Runner, seqs: readonly string[]): Promise<void> {
-  await runner.query(
-    'UPDATE reconcile_records SET run_id = NULL, together = false, failed = NULL WHERE seq = ANY ($1::bigint[])',
-    [seqs],
+/** Gives the records of a run back to the job that chose them, but for those that it has written to: they stay with it. Returns how many. */
+export async function giveBack(runner: Runner, run: string, { records }: Brings): Promise<number> {
+  const { rowCount } = await runner.query(
+    `UPDATE reconcile_records AS kept SET run_id = NULL, together = false, failed = NULL
+     WHERE seq = ANY ($2::bigint[]) AND run_id = $1 AND together AND NOT EXISTS (
+       SELECT FROM planned_writes JOIN writes USING (run_id, plan, seq)
+       WHERE run_id = $1 AND state = 'written' AND planned->'about'->>'id' = kept.record_id)`,
+    [run, records],
   );
+  return rowCount ?? 0;
 }
 
 /**
