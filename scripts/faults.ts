@@ -19,11 +19,16 @@ const open = (name: string) => {
   return startStack({ name: `faults-${name}`, lasting: true, workers: 2, extra: { LOG_LEVEL: 'fatal' } });
 };
 const say = (line: string) => void process.stdout.write(`${new Date().toISOString()} ${line}\n`);
-const { lost, doubled, wrong, goesOnMs, changes, kills } = await runFaults(open, plan, say);
+const { lost, doubled, wrong, outages, changes, kills } = await runFaults(open, plan, say);
 for (const [what, records] of Object.entries({ lost, doubled, wrong }))
   for (const record of records.slice(0, 10)) say(`${what}: ${record}`);
-const slowest = Math.max(0, ...goesOnMs);
+const seconds = (ms: number) => `${(ms / 1000).toFixed(1)} s`;
+for (const { awayMs, goesOnMs } of outages)
+  say(
+    `the database was away for ${seconds(awayMs)}; the next change was dealt with ${seconds(goesOnMs)} after it was back`,
+  );
+const slowest = Math.max(0, ...outages.map(({ goesOnMs }) => goesOnMs));
 say(`${changes} changes, ${kills} kills; seed ${plan.seed}`);
 say(`${lost.length} lost, ${doubled.length} doubled, ${wrong.length} wrong`);
-say(`after each end of the database the next write came within ${(slowest / 1000).toFixed(1)} s`);
+say(`each time the next change was dealt with within ${seconds(slowest)} of the database's return`);
 process.exit(lost.length + doubled.length + wrong.length === 0 ? 0 : 1);

@@ -23,10 +23,18 @@ export interface FaultReport {
   readonly doubled: readonly string[];
   /** Records that hold something else. */
   readonly wrong: readonly string[];
-  /** Milliseconds from the end of an outage of the database until the next write, one for each. */
-  readonly goesOnMs: readonly number[];
+  /** What each end of the database came to. */
+  readonly outages: readonly Outage[];
   readonly changes: number;
   readonly kills: number;
+}
+
+/** An end of the database, in milliseconds. */
+export interface Outage {
+  /** From when it was ended until it answered again: it is started anew, and goes through what it had written last. */
+  readonly awayMs: number;
+  /** From when it answered again until the next change was dealt with. */
+  readonly goesOnMs: number;
 }
 
 /** One change of a record in its own system, by somebody else. */
@@ -203,10 +211,10 @@ async function untilQuiet(stack: Stack, mostMs: number): Promise<void> {
 async function makeChanges(
   stack: Stack,
   plan: FaultPlan,
-  trouble: (systems: Systems, done: () => boolean) => Promise<readonly number[]>,
+  trouble: (systems: Systems, done: () => boolean) => Promise<readonly Outage[]>,
 ): Promise<{
   readonly records: ReadonlyMap<string, readonly string[]>;
-  readonly goesOnMs: readonly number[];
+  readonly outages: readonly Outage[];
 }> {
   const systems = new Systems(stack);
   const jobs = await makeJobs(systems, Math.ceil(plan.changes * 0.3));
@@ -217,9 +225,9 @@ async function makeChanges(
     await pause(plan.everyMs);
   }
   done = true;
-  const goesOnMs = await troubles;
+  const outages = await troubles;
   await untilQuiet(stack, 180_000);
-  return { records: await recordsOf(stack), goesOnMs };
+  return { records: await recordsOf(stack), outages };
 }
 
 /** Lets everything go wrong that the plan says, and compares what is there at the end with a run in which nothing went wrong. */
@@ -236,18 +244,18 @@ export async function runFaults(
     let kills = 0;
     const got = await makeChanges(stack, plan, async (systems, done) => {
       const events = shuffled(plan);
-      const goesOn: number[] = [];
+      const outages: Outage[] = [];
       for (let at = 0; at < events.length || !done(); at++) {
         const event = events[at];
         if (event) {
           say(event);
           kills += event.startsWith('kill') ? 1 : 0;
-          await happen(event, stack, systems);
-          if (event === 'kill postgres') goesOn.push(await nextWrite(stack, systems));
+          if (event === 'kill postgres') outages.push(await endDatabase(stack));
+          else await happen(event, stack, systems);
         }
         await pause(event ? 400 : 200);
       }
-      return goesOn;
+      return outages;
     });
     const lists = [...wanted.records].map(([list, records]) => ({
       list,
@@ -267,7 +275,7 @@ export async function runFaults(
       lost: absent.slice(0, more),
       doubled: extra.filter((each) => known.has(each)),
       wrong: extra.filter((each) => !known.has(each)),
-      goesOnMs: got.goesOnMs,
+      outages: got.outages,
       changes: plan.changes,
       kills,
     };
@@ -308,9 +316,6 @@ async function happen(event: string, stack: Stack, systems: Systems): Promise<vo
     case 'kill worker':
       (stack.workers[0] ?? stack.server)?.kill('SIGKILL');
       return;
-    case 'kill postgres':
-      stack.postgres.kill('SIGKILL');
-      return;
     case 'hang':
       return turned('freight-desk', { latencyMs: 8000 }, 3000);
     case 'errors':
@@ -324,19 +329,52 @@ async function happen(event: string, stack: Stack, systems: Systems): Promise<vo
   }
 }
 
-/** Returns how long it takes from when the database is back until a change is written in another system. */
-async function nextWrite(stack: Stack, systems: Systems): Promise<number> {
-  await systems.insist('customer-book', 'GET', '/api/companies/C-1001');
-  const began = Date.now();
+/** Ends the database without warning, and waits until it answers again and a change is dealt with. */
+async function endDatabase(stack: Stack): Promise<Outage> {
+  const earlier = await databaseStarted(stack);
+  const ended = Date.now();
+  stack.postgres.kill('SIGKILL');
+  for (;;) {
+    const started = await databaseStarted(stack);
+    if (started !== undefined && started !== earlier) break;
+    await pause(50);
+  }
+  const back = Date.now();
+  return { awayMs: back - ended, goesOnMs: await nextWrite(stack, back) };
+}
+
+/** Returns when the database server was started that answers now; undefined where none does. */
+async function databaseStarted(stack: Stack): Promise<string | undefined> {
+  const client = new pg.Client({
+    connectionString: stack.database('vast_knot'),
+    connectionTimeoutMillis: 2000,
+  });
+  // It may end while it is asked.
+  client.on('error', () => undefined);
+  try {
+    await client.connect();
+    const { rows } = await client.query<{ started: string }>(
+      'SELECT pg_postmaster_start_time()::text AS started',
+    );
+    return rows[0]?.started;
+  } catch {
+    return undefined;
+  } finally {
+    await client.end().catch(() => undefined);
+  }
+}
+
+/** Returns how long it takes from a moment until a change is dealt with; Infinity after a minute. */
+async function nextWrite({ url }: Stack, from: number): Promise<number> {
   for (;;) {
     try {
-      const answer = await fetch(`${stack.url}/health/ready`, { signal: AbortSignal.timeout(2000) });
+      const answer = await fetch(`${url}/health/ready`, { signal: AbortSignal.timeout(2000) });
       const { finished } = (await answer.json()) as { finished?: string | null };
-      if (answer.ok && finished && Date.parse(finished) > began) return Date.now() - began;
+      if (answer.ok && finished && Date.parse(finished) > from) return Date.parse(finished) - from;
     } catch {
       // It is still away.
     }
-    if (Date.now() - began > 60_000) return Infinity;
+    if (Date.now() - from > 60_000) return Infinity;
     await pause(100);
   }
 }

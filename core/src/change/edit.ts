@@ -52,12 +52,16 @@ function editToOperations(edit: FieldEdit): Operation[] {
 /** Returns the edits that lead from one state of a record to another, leaf by leaf; objects are walked, lists are one value. */
 export function editsBetween(before: unknown, after: unknown, prefix = ''): FieldEdit[] {
   if (!isJsonObject(before) || !isJsonObject(after)) return [];
-  const names = [...new Set([...Object.keys(before), ...Object.keys(after)])];
-  return names.flatMap((name): FieldEdit[] => {
+  const edits: FieldEdit[] = [];
+  const compare = (name: string) => {
     const a = before[name];
     const b = after[name];
-    if (isJsonObject(a) && isJsonObject(b)) return editsBetween(a, b, `${prefix}${name}.`);
-    if (a === b || (a !== undefined && b !== undefined && JSON.stringify(a) === JSON.stringify(b))) return [];
-    return [{ path: prefix + name, before: a, after: b }];
-  });
+    if (a === b) return;
+    if (isJsonObject(a) && isJsonObject(b)) edits.push(...editsBetween(a, b, `${prefix}${name}.`));
+    else if (a === undefined || b === undefined || JSON.stringify(a) !== JSON.stringify(b))
+      edits.push({ path: prefix + name, before: a, after: b });
+  };
+  for (const name of Object.keys(before)) compare(name);
+  for (const name of Object.keys(after)) if (!Object.hasOwn(before, name)) compare(name);
+  return edits;
 }

@@ -15,8 +15,10 @@ export interface UndoRecordView extends Omit<UndoRecord, 'fields'> {
 
 /** What taking back would do. */
 export interface UndoPreview {
-  /** Of how many runs it is; of more than are looked at, the last so many. */
+  /** How many runs were looked at, */
   readonly runs: number;
+  /** and how many there are: of more than are looked at, it is those that would be taken back first. */
+  readonly ofRuns: number;
   /** The first of them. */
   readonly records: readonly UndoRecordView[];
   /** Of all records: those that go back, those that stay because they were changed since, and those that are back already. */

@@ -274,6 +274,12 @@ function reader(
 
 /** Returns an event's time as an instant; what cannot be read counts as the start of 1970, and is refused at intake. */
 export function eventInstant(time: string): Temporal.Instant {
-  const instant = decoderFor({ type: 'datetime', label: 'time' })(time);
-  return isInstant(instant) ? instant : Temporal.Instant.fromEpochMilliseconds(0);
+  if (lately?.time === time) return lately.instant;
+  const read = decoderFor({ type: 'datetime', label: 'time' })(time);
+  const instant = isInstant(read) ? read : Temporal.Instant.fromEpochMilliseconds(0);
+  lately = { time, instant };
+  return instant;
 }
+
+/** The time that was read last: all that one event causes, and all records of one look, have the same. */
+let lately: { readonly time: string; readonly instant: Temporal.Instant } | undefined;

@@ -58,10 +58,7 @@ export function changedPaths(
   after: JsonObject | undefined,
   prefix = '',
 ): string[] {
-  const known = new Set(fields.map((field) => field.name));
-  const strangers = [...new Set([...Object.keys(before ?? {}), ...Object.keys(after ?? {})])].filter(
-    (name) => !known.has(name),
-  );
+  if (before === after) return [];
   const changed: string[] = [];
   for (const field of fields) {
     if (field.keptBySystem) continue;
@@ -75,10 +72,34 @@ export function changedPaths(
       changed.push(prefix + field.name);
     }
   }
-  for (const name of strangers) {
+  for (const name of strangers(fields, before, after)) {
     if (!sameValue(undefined, before?.[name], after?.[name])) changed.push(prefix + name);
   }
   return changed;
+}
+
+/** The names of fields, for lists of fields that stay the same for many records. */
+const names = new WeakMap<readonly Field[], ReadonlySet<string>>();
+
+function namesOf(fields: readonly Field[]): ReadonlySet<string> {
+  const known = names.get(fields);
+  if (known) return known;
+  const made = new Set(fields.map(({ name }) => name));
+  names.set(fields, made);
+  return made;
+}
+
+/** Returns the names in two records of which their schema knows nothing, each once. */
+function strangers(
+  fields: readonly Field[],
+  before: JsonObject | undefined,
+  after: JsonObject | undefined,
+): Iterable<string> {
+  const known = namesOf(fields);
+  const found = new Set<string>();
+  for (const name in before) if (!known.has(name)) found.add(name);
+  for (const name in after) if (!known.has(name)) found.add(name);
+  return found;
 }
 
 /** Returns the paths at which elements of two lists differ (`lines.weight`), each once; the list itself where an element is no object. */

@@ -102,8 +102,9 @@ const previewRule: Handle<'/rules/:id/undo'> = async (request, response, parts) 
 };
 
 async function previewMany({ pool, registry }: AppParts, many: ManyRuns): Promise<UndoPreview> {
-  const runs = await runsToPreview(pool, many);
-  return previewUndo(pool, await registry.get(), { runs, ...('rule' in many && { rule: many.rule }) });
+  const [runs, ofRuns] = await Promise.all([runsToPreview(pool, many), countRuns(pool, many)]);
+  const asked = { runs, ...('rule' in many && { rule: many.rule }) };
+  return previewUndo(pool, await registry.get(), asked, ofRuns);
 }
 
 async function lookOf(id: string, { pool }: AppParts) {

@@ -3,6 +3,7 @@ import { openTestDatabase, type TestDatabase } from '../fixtures/database';
 import { bookingRef, companyRef, line, openHarbour, phoneToBookings, rule } from '../fixtures/harbour';
 import { reconciling } from '../fixtures/reconciling';
 import { retryRuns } from '../runs/repository';
+import { failureGroups } from '../runs/failures';
 import { readOutcome } from '../runs/outcome';
 import { recordTimeline } from '../runs/timeline';
 import { askToStop } from '../runs/repository';
@@ -70,15 +71,23 @@ test('many records are written by one run, which says of each write for which it
   ).toHaveLength(1);
 });
 
-test('one write that is refused is the trouble of its record alone, and is tried again with its run', async () => {
+test('a write that is refused is the trouble of its record alone, and is tried again with its run', async () => {
   const at = harbour(10);
   const id = await look(at);
   at.desk.failure = ({ change }) =>
-    change.ref.id === 'B2' ? { code: 'refused', message: 'It is locked.', retry: false } : undefined;
+    ['B1', 'B2'].includes(change.ref.id)
+      ? { code: 'refused', message: 'It is locked.', retry: false }
+      : undefined;
   const { job, count } = await ask(id, { filter: {} });
   await work(at, job);
-  expect(await outcomes(id, 'failed')).toEqual([['C2', 'It is locked.']]);
-  expect(await view(id)).toMatchObject({ chosen: count, written: count - 1, failed: 1, underWay: 0 });
+  expect(await outcomes(id, 'failed')).toEqual([
+    ['C1', 'It is locked.'],
+    ['C2', 'It is locked.'],
+  ]);
+  expect(await view(id)).toMatchObject({ chosen: count, written: count - 2, failed: 2, underWay: 0 });
+  expect((await failureGroups(database.pool, (rule) => rule)).groups).toMatchObject([
+    { runs: 1, records: 2 },
+  ]);
   const [run] = await runs();
   expect(run).toMatchObject({ result: 'partly failed' });
   at.desk.failure = undefined;

@@ -1,4 +1,10 @@
-import { likeCause, type FailureGroup, type FailureGroups, type RecordRef } from '@vast-knot/core';
+import {
+  likeCause,
+  manyRecords,
+  type FailureGroup,
+  type FailureGroups,
+  type RecordRef,
+} from '@vast-knot/core';
 import { telling } from '../db/notices';
 import { inTransaction, type Pool, type Runner } from '../db/pool';
 import { queueRecords } from '../inbox/lanes';
@@ -19,6 +25,8 @@ interface FailureRow {
   readonly name: string | null;
   readonly rules: readonly string[];
   readonly at: Date;
+  /** Those of its records that were not written, where it is a run for many of which that is known. */
+  readonly failed: readonly string[] | null;
 }
 
 /** Returns the last failed runs, the latest first, one more than are looked through where there are older ones. */
@@ -26,11 +34,20 @@ async function lastFailures(runner: Runner): Promise<readonly FailureRow[]> {
   const { rows } = await runner.query<FailureRow>(
     `SELECT inbox.id, inbox.state, coalesce(runs.because, inbox.because) AS because, inbox.record_name AS name,
        CASE WHEN inbox.record_id IS NOT NULL THEN json_build_object('system', inbox.system, 'recordType', record_type, 'id', record_id) END AS ref,
-       coalesce(runs.rules_fired, '{}') AS rules, received_at AS at
+       coalesce(runs.rules_fired, '{}') AS rules, received_at AS at,
+       CASE WHEN inbox.record_id LIKE $1 THEN (SELECT array_agg(kept.record_id) FROM reconcile_records AS kept
+         WHERE kept.seq IN (SELECT jsonb_array_elements_text(coalesce(runs.event, inbox.event)->'brings'->'records')::bigint)
+           AND kept.run_id = inbox.id AND kept.failed IS NOT NULL) END AS failed
      FROM inbox LEFT JOIN runs USING (id)
      WHERE inbox.state <> 'waiting' AND trouble ORDER BY received_at DESC, id DESC LIMIT ${mostLooked + 1}`,
+    [manyRecords('%')],
   );
   return rows;
+}
+
+/** Returns which records a failure is of, as texts: of a run for many those that were not written. */
+function recordsOf({ ref, failed }: FailureRow): readonly string[] {
+  return (failed ?? [ref?.id]).map((id) => JSON.stringify({ ...ref, id }));
 }
 
 /** Returns whether a run was begun, and can be tried again; what was refused at the door cannot. */
@@ -62,7 +79,7 @@ export async function failureGroups(
       cause,
       because: last?.because ?? '',
       runs: rows.length,
-      records: new Set(rows.map(({ ref }) => JSON.stringify(ref))).size,
+      records: new Set(rows.flatMap(recordsOf)).size,
       retriable: rows.filter(isRetriable).length,
       firstAt: (rows.at(-1)?.at ?? new Date(0)).toISOString(),
       lastAt: (last?.at ?? new Date(0)).toISOString(),

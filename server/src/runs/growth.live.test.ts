@@ -44,6 +44,14 @@ async function stepsOf(filter: RunFilter): Promise<readonly string[]> {
   return rows.map((row) => row['QUERY PLAN']).filter((line) => / Scan | on inbox| using /.test(line));
 }
 
+/** Runs a statement, and returns how many rows each of its steps read for nothing. */
+async function passedOver(sql: string, values: unknown[]): Promise<readonly number[]> {
+  const { rows } = await database.pool.query<{ 'QUERY PLAN': string }>(`EXPLAIN (ANALYZE) ${sql}`, values);
+  return rows
+    .flatMap((row) => /Rows Removed by Filter: (\d+)/.exec(row['QUERY PLAN'])?.[1] ?? [])
+    .map(Number);
+}
+
 describe('with a hundred thousand runs', () => {
   beforeAll(() => fill(100_000));
 
@@ -68,6 +76,12 @@ describe('with a hundred thousand runs', () => {
     const steps = await stepsOf(filter);
     expect(steps.filter((step) => /Seq Scan on (inbox|runs|writes)/.test(step))).toEqual([]);
     if (index !== undefined) expect(steps.join('\n')).toContain(index);
+  });
+
+  test.each(filters)('%s: no step of the list passes over more than the newest', async (_what, filter) => {
+    const { sql, values } = listQuery(filter, 101);
+    const passed = await passedOver(sql, values);
+    expect(passed.filter((count) => count > 20_000)).toEqual([]);
   });
 
   test('the runs of a rule are found whether it writes all the time or wrote twice long ago', async () => {
@@ -96,9 +110,7 @@ describe('with a hundred thousand runs', () => {
       ['desk', true],
       ['quiet', false],
     ]);
-    const { rows } = await pool.query<{ 'QUERY PLAN': string }>(`EXPLAIN (ANALYZE) ${asked[0]}`, asked[1]);
-    const passed = rows.flatMap((row) => /Rows Removed by Filter: (\d+)/.exec(row['QUERY PLAN'])?.[1] ?? []);
-    expect(passed.map(Number).filter((count) => count > 1000)).toEqual([]);
+    expect((await passedOver(...asked)).filter((count) => count > 1000)).toEqual([]);
   });
 
   test('a stretch of time is that of the runs that came in it, and its chart counts them', async () => {

@@ -108,12 +108,7 @@ export function fittingRuns(filter: RunFilter, limit: number, columns: readonly 
     ...(system ? [`inbox.system = ${bound(system)}`] : []),
     ...(kind ? [`run_kind(inbox.kind, inbox.source) = ${bound(kind)}`, notOwn] : []),
     ...(record ? [ofRecord(bound(record.system), bound(record.recordType), bound(record.id))] : []),
-    ...(field
-      ? [
-          `inbox.id > ${newest()} - ${newestWalked}`,
-          `EXISTS (SELECT 1 FROM runs WHERE runs.id = inbox.id AND runs.event->'changed' ? ${bound(field)})`,
-        ]
-      : []),
+    ...(field ? changedIn(bound(field), `${newest()} - ${newestWalked}`) : []),
     ...(from
       ? [`inbox.id >= ${firstAt(from)} - ${outOfOrder}`, `inbox.received_at >= ${bound(from)}::timestamptz`]
       : []),
@@ -151,6 +146,14 @@ export function fittingRuns(filter: RunFilter, limit: number, columns: readonly 
     ids = chosen([]);
   }
   return { near, ids, most, values };
+}
+
+/** The runs after one in which a field changed. Both tables are told where they begin: of one that is not, all of it might be gone through. */
+function changedIn(field: string, after: string): readonly string[] {
+  return [
+    `inbox.id > ${after}`,
+    `EXISTS (SELECT 1 FROM runs WHERE runs.id = inbox.id AND runs.id > ${after} AND runs.event->'changed' ? ${field})`,
+  ];
 }
 
 /** The runs of the events of a record, and those for many of which it is one. */

@@ -9,8 +9,13 @@ const mostShown = 500;
 /** Messages that a preview names. */
 const mostMessages = 100;
 
-/** Returns what taking back what runs wrote would do, as the records are now, and who changed what would stay. */
-export async function previewUndo(pool: Pool, registry: Registry, asked: ToUndo): Promise<UndoPreview> {
+/** Returns what taking back what runs wrote would do, as the records are now, and who changed what would stay. The runs are the last of `ofRuns`. */
+export async function previewUndo(
+  pool: Pool,
+  registry: Registry,
+  asked: ToUndo,
+  ofRuns = asked.runs.length,
+): Promise<UndoPreview> {
   const { records, lastRun } = await undoingOf(pool, registry, asked);
   const of = (standing: UndoStanding) => records.filter((record) => record.standing === standing).length;
   // What stays comes first: it is what a person has to know.
@@ -43,6 +48,7 @@ export async function previewUndo(pool: Pool, registry: Registry, asked: ToUndo)
     isBack: of('is back'),
     messages,
     runs: asked.runs.length,
+    ofRuns,
   };
 }
 

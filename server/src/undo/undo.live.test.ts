@@ -27,7 +27,7 @@ import { Sets } from '../worker/sets';
 import { RightOfWay } from '../worker/rightOfWay';
 import { Turns } from '../worker/turns';
 import { previewUndo } from './preview';
-import { runsToPreview, undoEvent, undoManyKind, type UndoManyAsked } from './undoMany';
+import { countRuns, runsToPreview, undoEvent, undoManyKind, type UndoManyAsked } from './undoMany';
 
 jest.setTimeout(30_000);
 let database: TestDatabase;
@@ -224,6 +224,27 @@ test('a system that is away in the middle is waited for; what it says no to is t
   await handle(companyRef('C0'), at);
   expect(phones(at)).toEqual(['1', '1']);
   expect(await runOf(undone)).toEqual(['wrote', '2 records were taken back.']);
+});
+
+test('of runs that wrote a lot the last are looked at, as many as a person waits for, and it is known how many there are', async () => {
+  const { pool } = database;
+  await pool.query(
+    `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, state)
+     SELECT 'book', '/made', n::text, 'company', 'C' || n, 'updated', 'done' FROM generate_series(1, 3) AS n`,
+  );
+  await pool.query(
+    `INSERT INTO runs (id, state, result, rules_fired, event)
+     SELECT id, 'done', 'wrote', ARRAY[$1], '{}' FROM inbox`,
+    [phoneToBookings.id],
+  );
+  await pool.query(
+    `INSERT INTO writes (run_id, plan, seq, system, record_type, record_id, key, state)
+     SELECT id, 1, n, 'desk', 'booking', 'B' || n, gen_random_uuid(), 'written' FROM runs, generate_series(1, 12000) AS n`,
+  );
+  const asked = { rule: phoneToBookings.id, since: '2020-01-01T00:00:00Z', until: '2100-01-01T00:00:00Z' };
+  const { rows } = await pool.query<{ id: string }>('SELECT id FROM runs ORDER BY id DESC LIMIT 2');
+  expect(await runsToPreview(pool, asked)).toEqual(rows.map(({ id }) => id));
+  expect(await countRuns(pool, asked)).toBe(3);
 });
 
 test('all that a rule wrote since a time is taken back, the last first, though a job is killed in between', async () => {

@@ -51,14 +51,18 @@ export async function countRuns(runner: Runner, asked: ManyRuns): Promise<number
   return rows[0]?.count ?? 0;
 }
 
-/** Runs that are looked at before they are taken back. */
-const mostPreviewed = 2000;
+/** Runs that are looked at before they are taken back, and writes after which no further run is. */
+const mostPreviewed = { runs: 2000, writes: 20_000 };
 
-/** Returns the last of the runs that would be taken back. */
+/** Returns the last of the runs that would be taken back: as many as a person waits for. */
 export async function runsToPreview(runner: Runner, asked: ManyRuns): Promise<readonly string[]> {
   const { from, values } = runsOf(asked);
   const { rows } = await runner.query<{ id: string }>(
-    `SELECT id FROM (${from}) AS wanted ORDER BY id DESC LIMIT ${mostPreviewed}`,
+    `SELECT id FROM (
+       SELECT id, sum(wrote) OVER (ORDER BY id DESC) - wrote AS later FROM (
+         SELECT id, (SELECT count(*) FROM writes WHERE run_id = wanted.id AND state = 'written') AS wrote
+         FROM (SELECT id FROM (${from}) AS of ORDER BY id DESC LIMIT ${mostPreviewed.runs}) AS wanted) AS counted) AS looked
+     WHERE later < ${mostPreviewed.writes} ORDER BY id DESC`,
     [...values],
   );
   return rows.map(({ id }) => id);

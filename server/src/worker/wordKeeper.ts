@@ -8,7 +8,7 @@ import { anyAtWork } from '../jobs/repository';
 /** So old may the words be by which values are found, while there is nothing else to do. */
 const keepMs = 2000;
 /** While events wait, or a job is at work, it rests so many times as long as it worked: an index of parts of words costs as much as dealing with an event. */
-const restsWhileBusy = 6;
+const restsWhileBusy = 20;
 
 /** Keeps the words of images that changed, a moment after they did: no event waits for it. */
 export class WordKeeper {

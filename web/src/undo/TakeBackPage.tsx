@@ -106,7 +106,7 @@ function TakeBackMany({ path, query, since, children }: TakeBackManyProps) {
       {job === null && preview.data && (
         <UndoPreviewed preview={preview.data} takeBack={takeBack} canLeaveOut={false} />
       )}
-      {job === null && preview.data?.runs === 0 && (
+      {job === null && preview.data?.ofRuns === 0 && (
         <p className="dim">Nothing was written that could be taken back.</p>
       )}
     </article>

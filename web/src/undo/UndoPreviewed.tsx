@@ -44,7 +44,7 @@ interface UndoPreviewedProps {
 
 /** What taking back would do, as the records are now, and doing it with a reason. */
 export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedProps) {
-  const { records, back, inPart, stays, isBack, messages, runs } = preview;
+  const { records, back, inPart, stays, isBack, messages, runs, ofRuns } = preview;
   const [because, setBecause] = useState('');
   const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
   const systems = useSystems().data ?? [];
@@ -124,9 +124,12 @@ export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedP
           The first {digits(records.length)} are shown; the others are taken back too.
         </p>
       )}
-      {runs > 1 && (
+      {ofRuns > 1 && (
         <p className="small dim">
-          It is what {count(runs, 'run')} wrote together; they are taken back one by one, the last first.
+          {ofRuns > runs
+            ? `Looked at is what the last ${digits(runs)} of ${count(ofRuns, 'run')} wrote; all ${digits(ofRuns)} are`
+            : `It is what ${count(ofRuns, 'run')} wrote together; they are`}{' '}
+          taken back one by one, the last first.
         </p>
       )}
       {mayUndo && back > 0 && (
