@@ -111,3 +111,31 @@ test('all that a rule wrote since a time is looked at and taken back from its sh
   expect(new Set(await people())).toEqual(new Set([before]));
   await patchCompany('C-1011', { phone: before });
 });
+
+test('of very many runs it is said that the last of them were looked at, and that all are taken back', async ({
+  page,
+}) => {
+  // So many runs take longer to make than a test has: what the server would say of them is put in its mouth.
+  const looked = {
+    records: [],
+    back: 0,
+    inPart: 0,
+    stays: 12,
+    isBack: 0,
+    messages: [],
+    runs: 213,
+    ofRuns: 10_000,
+  };
+  await page.route(/\/api\/rules\/[^/]+\/undo\?/, (route) => route.fulfill({ json: looked }));
+  await place(page, 'Rules');
+  await page.getByRole('link', { name: /Company phone and address to its people/ }).click();
+  await page.getByRole('link', { name: 'Take back what it wrote' }).click();
+  await page.goto(`${page.url()}?since=2026-01-01T00:00:00`);
+  await expect(page.getByText('Only what the last 213 of 10,000 runs wrote was looked at')).toBeVisible();
+  // Also where all that was looked at stays: the runs before may have something that goes back.
+  const press = page.getByRole('button', { name: 'Take back 10,000 runs' });
+  await expect(press).toBeDisabled();
+  await page.getByLabel('Why it is taken back').fill('The wrong rule.');
+  await expect(press).toBeEnabled();
+  expect(await findingsIn(page, 'taking back very many runs')).toEqual([]);
+});

@@ -59,8 +59,16 @@ export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedP
       else next.add(key);
       return next;
     });
+  // Of very many runs only the last are looked at, and all are taken back.
+  const inPartLooked = ofRuns > runs;
   return (
     <>
+      {inPartLooked && (
+        <p className="note">
+          Only what the last {digits(runs)} of {count(ofRuns, 'run')} wrote was looked at and is counted here.
+          All {digits(ofRuns)} are taken back, one by one, the last first; what was changed since stays.
+        </p>
+      )}
       <p role="status" className="tally">
         {(
           [
@@ -124,15 +132,12 @@ export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedP
           The first {digits(records.length)} are shown; the others are taken back too.
         </p>
       )}
-      {ofRuns > 1 && (
+      {ofRuns > 1 && !inPartLooked && (
         <p className="small dim">
-          {ofRuns > runs
-            ? `Looked at is what the last ${digits(runs)} of ${count(ofRuns, 'run')} wrote; all ${digits(ofRuns)} are`
-            : `It is what ${count(ofRuns, 'run')} wrote together; they are`}{' '}
-          taken back one by one, the last first.
+          It is what {count(ofRuns, 'run')} wrote together; they are taken back one by one, the last first.
         </p>
       )}
-      {mayUndo && back > 0 && (
+      {mayUndo && (back > 0 || inPartLooked) && (
         <form
           className="take-back-ask"
           onSubmit={(event) => {
@@ -151,14 +156,14 @@ export function UndoPreviewed({ preview, takeBack, canLeaveOut }: UndoPreviewedP
           <Button
             type="submit"
             color="ember"
-            disabled={because.trim() === '' || chosen <= 0}
+            disabled={because.trim() === '' || (chosen <= 0 && !inPartLooked)}
             loading={undo.isPending}
           >
-            Take back {count(chosen, 'record')}
+            Take back {inPartLooked ? count(ofRuns, 'run') : count(chosen, 'record')}
           </Button>
           <span className="small dim">
-            That is {runs > 1 ? 'runs of their own' : 'a run of its own'}
-            {starts ? '' : runs > 1 ? ': they start no rule' : ': it starts no rule'}, and can be taken back
+            That is {ofRuns > 1 ? 'runs of their own' : 'a run of its own'}
+            {starts ? '' : ofRuns > 1 ? ': they start no rule' : ': it starts no rule'}, and can be taken back
             too.
           </span>
           <Checkbox
