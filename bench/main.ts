@@ -1,4 +1,4 @@
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { benchBacklog } from './backlog';
 import { benchBroughtIntoLine } from './broughtIntoLine';
@@ -22,7 +22,7 @@ import { benchValues } from './values';
 import { benchWideOutcome } from './wideOutcome';
 import type { Figure } from './timing';
 
-/** `npm run bench`: every figure in one run, as a table and as JSON in `bench/results/`. */
+/** `npm run bench [GROUP…]`: the figures of all groups, or of some, as a table and as JSON in `bench/results/`. */
 const all = {
   ledger: benchLedger,
   thirtyLines: benchThirtyLines,
@@ -45,7 +45,7 @@ const all = {
   replays: benchReplays,
   wideOutcome: benchWideOutcome,
 };
-// Names of groups on the command line leave the others out; their last figures are then not kept.
+// Names of groups on the command line leave the others as they were measured last.
 const wanted = process.argv.slice(2);
 const groups: Record<string, readonly Figure[]> = {};
 for (const [name, measure] of Object.entries(all)) {
@@ -60,11 +60,23 @@ for (const [name, figures] of Object.entries(groups)) {
     );
   }
 }
-if (wanted.length === 0) {
-  mkdirSync('bench/results', { recursive: true });
-  const machine = { node: process.version, cpu: cpus()[0]?.model ?? '', cores: cpus().length };
-  writeFileSync(
-    'bench/results/latest.json',
-    `${JSON.stringify({ at: new Date().toISOString(), machine, groups }, null, 2)}\n`,
-  );
+
+/** The figures of a group, and when and on what they were measured. */
+interface Measured {
+  readonly at: string;
+  readonly machine: { readonly node: string; readonly cpu: string; readonly cores: number };
+  readonly figures: readonly Figure[];
 }
+
+const file = 'bench/results/latest.json';
+// What we kept ourselves has the shape in which we kept it.
+const known = existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as Record<string, Measured>) : {};
+const machine = { node: process.version, cpu: cpus()[0]?.model ?? '', cores: cpus().length };
+const at = new Date().toISOString();
+const kept = Object.keys(all).flatMap((name) => {
+  const figures = groups[name];
+  const measured = figures ? { at, machine, figures } : known[name];
+  return measured ? [[name, measured] as const] : [];
+});
+mkdirSync('bench/results', { recursive: true });
+writeFileSync(file, `${JSON.stringify(Object.fromEntries(kept), null, 2)}\n`);

@@ -84,7 +84,7 @@ export async function bookingsWithout(
 /** Waits until a job is done. It is asked of the database itself: the page that shows it counts all records, which is no part of the work. */
 export async function untilDone(database: pg.Client, job: string): Promise<void> {
   for (let state = ''; state !== 'done';) {
-    await new Promise((done) => setTimeout(done, 10));
+    await new Promise((done) => setTimeout(done, 50));
     const { rows } = await database.query<{ state: string }>('SELECT state FROM jobs WHERE id = $1', [job]);
     state = rows[0]?.state ?? '';
     if (state === 'failed') throw new Error('the job failed');

@@ -7,6 +7,7 @@ import { failureGroups } from '../runs/failures';
 import { readOutcome } from '../runs/outcome';
 import { recordTimeline } from '../runs/timeline';
 import { askToStop } from '../runs/repository';
+import { runsToPreview } from '../undo/undoMany';
 import { undoingOf } from '../undo/undoRun';
 
 let database: TestDatabase;
@@ -124,6 +125,49 @@ test('what changes while it is on its way is left out and told, and the others a
   expect(at.desk.record('booking', 'B2')).toMatchObject({ phone: 'by hand' });
   const ids = at.desk.taken.map(({ change }) => change.ref.id);
   expect(new Set(ids).size).toBe(ids.length);
+});
+
+test('a record of which a part was written before it changed is left out, and its run is taken back with the look', async () => {
+  const at = openHarbour(database.pool, {
+    rules: [phoneToBookings],
+    companies: [{ id: 'C1', name: 'One', phone: '1', rev: 1 }],
+    bookings: ['B1', 'B2'].map((id) => ({ id, name: 'b', company: 'C1', phone: 'old', rev: 1 })),
+  });
+  const id = await look(at);
+  let met = false;
+  at.desk.failure = ({ change }) => {
+    if (change.ref.id !== 'B2' || met) return undefined;
+    met = true;
+    at.desk.save('booking', 'B2', { phone: 'by hand' });
+    return undefined;
+  };
+  const { job } = await ask(id, { filter: {} });
+  await work(at, job);
+  expect(['B1', 'B2'].map((each) => at.desk.record('booking', each)?.['phone'])).toEqual(['1', 'by hand']);
+  expect(await outcomes(id, 'skipped')).toEqual([
+    ['C1', expect.stringMatching(/what was shown is written in part/)],
+  ]);
+  expect(await view(id)).toMatchObject({ chosen: 1, written: 0, failed: 0, skipped: 1, underWay: 0 });
+  const [run] = await runs();
+  expect(run).toMatchObject({ result: 'wrote' });
+  expect(await runsToPreview(database.pool, { reconcile: id })).toEqual([run?.id]);
+});
+
+test('a record that was written and changed later stays written, also where its run is tried again for another', async () => {
+  const at = harbour(10);
+  const id = await look(at);
+  at.desk.failure = ({ change }) =>
+    change.ref.id === 'B2' ? { code: 'refused', message: 'It is locked.', retry: false } : undefined;
+  const { job, count } = await ask(id, { filter: {} });
+  await work(at, job);
+  at.desk.failure = undefined;
+  at.book.save('company', 'C1', { phone: '777' });
+  at.desk.save('booking', 'B1', { phone: 'by hand' });
+  const [run] = await runs();
+  await retryRuns(database.pool, [run?.id ?? '']);
+  await work(at, job, { once: settled });
+  expect(await view(id)).toMatchObject({ written: count, failed: 0, skipped: 0 });
+  expect(at.desk.record('booking', 'B1')).toMatchObject({ phone: 'by hand' });
 });
 
 test('what creates, tells, waits or fails, and two that write to one record, have runs of their own', async () => {

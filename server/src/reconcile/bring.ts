@@ -13,7 +13,7 @@ import {
 import { inTransaction, type Pool } from '../db/pool';
 import { takeIn } from '../intake/takeAll';
 import type { Registry } from '../registry/registry';
-import { giveBack, noteDealt, recordsTogether, type ChosenRecord, type Dealt } from './choosing';
+import { giveBack, noteDealt, recordsTogether, writtenFor, type ChosenRecord, type Dealt } from './choosing';
 import { judgedBy, judgingRule, reportAll, type Computed, type Judging, type JudgingRule } from './judging';
 import { readReconcile } from './repository';
 import { oneOf } from './handing';
@@ -23,6 +23,8 @@ const leftOut = {
   gone: 'The record is not there any more.',
   right: 'It is right by now.',
   changed: 'It changed since it was looked at: what would be written now is not what was shown.',
+  partly:
+    'It changed while it was being written: what was shown is written in part. Look again to see what is left.',
 };
 
 /** What records are written together with. */
@@ -69,15 +71,23 @@ export async function bringIntoLine(
     judging,
   });
   const byId = new Map(there.map((stored, at) => [stored.ref.id, { stored, computed: computed[at] }]));
-  const left: Dealt[] = [];
+  const leftOutOf: { readonly record: ChosenRecord; readonly because: string }[] = [];
   const asShown: ForOne[] = [];
   for (const record of records) {
     const now = byId.get(record.recordId);
     const because = whyLeftOut(record, now?.computed);
-    if (because !== undefined) left.push({ seq: record.seq, skipped: because });
+    if (because !== undefined) leftOutOf.push({ record, because });
     else if (now?.computed && 'report' in now.computed)
       asShown.push({ ref: now.stored.ref, report: now.computed.report });
   }
+  // What an earlier try of this run has written for one stays with the run, so that it can be taken back; one for which that was all is done.
+  const written: ReadonlyMap<string, boolean> =
+    leftOutOf.length > 0 ? await writtenFor(pool, run) : new Map();
+  const left = leftOutOf.flatMap(({ record: { seq, recordId }, because }): Dealt[] => {
+    const all = written.get(recordId);
+    if (all === undefined) return [{ seq, skipped: because }];
+    return all ? [] : [{ seq, run, skipped: leftOut.partly }];
+  });
   const { rules, writes, apart } = together(asShown.map((each) => heldBack(each, registry.paused)));
   const alone = new Set(apart.map(({ id }) => id));
   await handApart(

@@ -63,7 +63,7 @@ export async function nextChosen(
   return rows;
 }
 
-/** What became of a chosen record: the run that was begun, or why it was left out. */
+/** What became of a chosen record: the run that was begun, or why it was left out; both where the run had written something for it before that. */
 export interface Dealt {
   readonly seq: string;
   readonly run?: string;
@@ -105,6 +105,19 @@ export async function recordsTogether(
     [run, records],
   );
   return rows;
+}
+
+/** Returns the ids of the records for which a run that writes many has written something, and whether that is all that it planned for them. */
+export async function writtenFor(runner: Runner, run: string): Promise<ReadonlyMap<string, boolean>> {
+  const { rows } = await runner.query<{ id: string; all: boolean }>(
+    `SELECT id, bool_and(state = 'written') AS "all" FROM (
+       SELECT DISTINCT ON (id, system, record_type, record_id) planned->'about'->>'id' AS id, state
+       FROM planned_writes JOIN writes USING (run_id, plan, seq) WHERE run_id = $1
+       ORDER BY id, system, record_type, record_id, plan DESC) AS last
+     GROUP BY id HAVING bool_or(state = 'written')`,
+    [run],
+  );
+  return new Map(rows.map(({ id, all }) => [id, all]));
 }
 
 /** Gives the records of a run back to the job that chose them, but for those that it has written to: they stay with it. Returns how many. */

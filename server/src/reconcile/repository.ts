@@ -131,14 +131,14 @@ const aboutOf = `CASE WHEN difference->>'deed' = 'message' THEN difference->>'ke
   ELSE regexp_replace(difference->>'key', '^([^/]*/[^/]*)/.*$', '\\1') END`;
 
 /** Its run went wrong or was dropped; where that writes others too, its own part of it did. */
-const isFailed = `run.result = 'dropped' OR CASE WHEN kept.together THEN run.state <> 'waiting' AND kept.failed IS NOT NULL
-  ELSE run.state = 'failed' END`;
+const isFailed = `skipped IS NULL AND (run.result = 'dropped' OR CASE WHEN kept.together THEN run.state <> 'waiting' AND kept.failed IS NOT NULL
+  ELSE run.state = 'failed' END)`;
 
 /** Its run went well; one that is forgotten by now did so, or is as good as that. */
-const isWritten = `(run.state IN ('done', 'failed') AND (${isFailed}) IS NOT TRUE) OR (run_id IS NOT NULL AND run.id IS NULL)`;
+const isWritten = `skipped IS NULL AND ((run.state IN ('done', 'failed') AND (${isFailed}) IS NOT TRUE) OR (run_id IS NOT NULL AND run.id IS NULL))`;
 
 /** It is to be written by a job that has not ended, or its run goes on. */
-const isUnderWay = `run.state = 'waiting' OR (chosen_by IS NOT NULL AND run_id IS NULL AND skipped IS NULL AND job.id IS NOT NULL)`;
+const isUnderWay = `skipped IS NULL AND (run.state = 'waiting' OR (chosen_by IS NOT NULL AND run_id IS NULL AND job.id IS NOT NULL))`;
 
 const outcomeOf: Readonly<Record<NonNullable<ReconcileFilter['outcome']>, string>> = {
   written: isWritten,

@@ -104,7 +104,7 @@ export async function handleEvent(
       { pool, sets, workspace, beside, ...(large && { rightOfWay }) },
       waiting.id,
       writes,
-      { asOthers },
+      { asOthers, planned: run.plans > 0 },
     );
     return await concluded(pool, waiting.id, report, settled);
   } catch (thrown) {

@@ -200,6 +200,21 @@ test('a record that somebody saved in between is read again and computed anew, a
   ]);
 });
 
+test('a run of which one record was written, and the other saved by somebody as it was to be, tells of the one', async () => {
+  const at = await harbour();
+  const run = await change(at);
+  let once = true;
+  at.desk.failure = ({ change: { ref } }) => {
+    if (!once || !ref.id.endsWith('a')) return undefined;
+    once = false;
+    at.desk.save('booking', ref.id, { phone: '2' });
+    return undefined;
+  };
+  await handle(companyRef(at.id), at);
+  expect(at.desk.all('booking').map(({ phone }) => phone)).toEqual(['2', '2']);
+  expect(await runOf(run)).toMatchObject({ result: 'wrote', because: '1 record written.', writes: 1 });
+});
+
 test('a plan whose worker was killed is sent by the next one with the same keys', async () => {
   const at = await harbour();
   const run = await change(at);

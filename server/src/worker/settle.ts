@@ -48,6 +48,14 @@ interface Sending {
   readonly rightOfWay?: RightOfWay;
 }
 
+/** How the writes of a run are sent. */
+interface Settling {
+  /** What comes back of them starts rules. */
+  readonly asOthers?: boolean;
+  /** The run had a plan before this one, of which something may be written: also where this one has nothing to write. */
+  readonly planned?: boolean;
+}
+
 /** What became of the open writes of a run. */
 export interface Settled {
   /** The system that is to be waited for, where one is not asked now. */
@@ -78,18 +86,18 @@ interface Course extends Creations {
 
 /**
  * Sends the open writes of a run, those that others follow from first, and notes the result of each; `atHand` has them where the
- * plan was just stored; `asOthers` where what comes back of them is to start rules. A write whose cause was refused is given up; one whose cause is to be tried again waits for it. Once
+ * plan was just stored. A write whose cause was refused is given up; one whose cause is to be tried again waits for it. Once
  * somebody stops the run, no further batch is sent.
  */
 export async function settle(
   sending: Sending,
   runId: string,
   atHand: readonly WaitingWrite[] | undefined,
-  { asOthers = false }: { readonly asOthers?: boolean } = {},
+  { asOthers = false, planned = false }: Settling = {},
 ): Promise<Settled> {
   const { pool, rightOfWay } = sending;
   // All that the run ever planned is at hand.
-  const whole = atHand && atHand.every(({ plan }) => plan === 1) ? atHand : undefined;
+  const whole = planned ? undefined : atHand;
   const open = new OpenWrites((after, most) => waitingWrites(pool, runId, after, most), atHand);
   const course: Course = {
     runId,
