@@ -200,7 +200,7 @@ export { samplesFromCsv, wholeDraft, type CsvRows } from './replay/samplesFromCs
 export { maskExpected, maskRecords, maskSample } from './replay/mask';
 export type { Keyed } from './replay/maskValue';
 export * from './reconcile/existing';
-export { rightAtSight } from './reconcile/rightAtSight';
+export { atSight } from './reconcile/atSight';
 export * from './reconcile/judge';
 export * from './reconcile/together';
 export { likeCause } from './model/likeCause';

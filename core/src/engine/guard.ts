@@ -1,4 +1,5 @@
 import { isBlank } from '../formula/compare';
+import type { Formula } from '../formula/compile';
 import { FormulaError } from '../formula/error';
 import type { Env } from '../formula/scope';
 import type { Workspace } from '../workspace/workspace';
@@ -28,13 +29,7 @@ export async function passesGuard(
   }
   const holds = value === true;
   const before = rule.becomesTrue ? await heldBefore(guard, env, workspace) : undefined;
-  steps.push({
-    kind: 'guard',
-    formula: guard.source,
-    holds,
-    explained: explainForReport(guard, now),
-    ...(before && { before }),
-  });
+  steps.push({ ...guardStep(guard, now, holds), ...(before && { before }) });
   if (!holds) {
     const blank = isBlank(value) ? ' (it is blank)' : '';
     return { verdict: 'guard', because: `The guard does not hold${blank}: ${guard.source}` };
@@ -45,12 +40,19 @@ export async function passesGuard(
   return undefined;
 }
 
+/** Returns how a guard is told of in a report. */
+export function guardStep(guard: Formula, env: Env, holds: boolean): GuardStep {
+  return { kind: 'guard', formula: guard.source, holds, explained: explainForReport(guard, env) };
+}
+
+type GuardStep = Extract<Step, { kind: 'guard' }>;
+
 /** Returns the guard on the record before the change; undefined where that is not known, as for a record that was created. */
 async function heldBefore(
   guard: NonNullable<CompiledRule['guard']>,
   env: Env,
   workspace: Workspace,
-): Promise<Extract<Step, { kind: 'guard' }>['before']> {
+): Promise<GuardStep['before']> {
   const bare = environmentBefore(env);
   if (!bare) return undefined;
   const [before = bare] = await withLinked([guard], [bare], workspace);

@@ -121,7 +121,7 @@ export async function runRule(
     return end('failed', doing === '' ? errorsText(counts) : `${doing}; ${errorsText(counts)}`, done);
   }
   if (doing !== '') return end('writes', `${doing}.`, done);
-  if (counts.reached > 0) return end('nothing to write', 'Every field holds its value already.', done);
+  if (counts.reached > 0) return end(nothingToWrite.verdict, nothingToWrite.because, done);
   return steps.some(({ kind }) => kind === 'passed over')
     ? end('nothing to write', 'No action has a condition that holds.')
     : end('nothing found', 'No record was reached.');
@@ -148,8 +148,14 @@ export function wantsReview({ rule }: CompiledRule): boolean {
   return rule.actions.some((action) => creates(action) && action.review === true);
 }
 
+/** What is told of a rule that leaves all that it reaches as it is. */
+export const nothingToWrite = {
+  verdict: 'nothing to write',
+  because: 'Every field holds its value already.',
+} as const;
+
 /** Returns what a rule does, as the beginning of a sentence; blank where it does nothing. */
-function doingText({
+export function doingText({
   records,
   files,
   messages,

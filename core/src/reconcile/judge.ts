@@ -62,7 +62,7 @@ export function judge({ rules, writes, messages, problems, event }: Report): Jud
 }
 
 /** Returns what a write would make other than it is. */
-export function differencesOf({ change }: PlannedWrite): readonly ExistingDifference[] {
+export function differencesOf({ change }: Pick<PlannedWrite, 'change'>): readonly ExistingDifference[] {
   const key = refKey(change.ref);
   const deed = change.kind;
   if (deed === 'remove') return [{ key, deed, path: '', before: change.record, after: null }];

@@ -41,26 +41,32 @@ export async function choose(runner: Runner, reconcile: string, job: string, cho
 export interface ChosenRecord extends Judged {
   readonly seq: string;
   readonly recordId: string;
-  /** The run that was begun before the process was killed that would have noted it; null where there is none. */
-  readonly begun: string | null;
 }
 
-/** Returns the next records that a job has to write. */
+/** Notes the runs of records that an earlier version began, and was killed before it noted them. */
+export async function noteBegun(runner: Runner, reconcile: string, job: string): Promise<void> {
+  await runner.query(
+    `UPDATE reconcile_records AS kept SET run_id = inbox.id FROM inbox
+     WHERE kept.chosen_by = $1 AND kept.run_id IS NULL AND kept.skipped IS NULL
+       AND inbox.state IN ('waiting', 'done', 'failed') AND inbox.source = $3 AND inbox.event_id = $2::text || '/' || kept.record_id`,
+    [job, reconcile, existingSource],
+  );
+}
+
+/**
+ * Returns the places of the next records that a job has to write, after one of them. Without that place the database would go through all that
+ * were dealt with, again and again.
+ */
 export async function nextChosen(
   runner: Runner,
-  reconcile: string,
   job: string,
-  limit: number,
-): Promise<readonly ChosenRecord[]> {
-  const { rows } = await runner.query<ChosenRecord>(
-    `SELECT kept.seq, kept.record_id AS "recordId", kept.standing, coalesce(kept.because, '') AS because, kept.differences,
-       (SELECT inbox.id::text FROM inbox WHERE inbox.state IN ('waiting', 'done', 'failed') AND inbox.source = $4
-          AND inbox.event_id = $2 || '/' || kept.record_id) AS begun
-     FROM reconcile_records AS kept
-     WHERE kept.chosen_by = $1 AND kept.run_id IS NULL AND kept.skipped IS NULL ORDER BY kept.seq LIMIT $3`,
-    [job, reconcile, limit, existingSource],
+  { after, limit }: { readonly after: string; readonly limit: number },
+): Promise<readonly string[]> {
+  const { rows } = await runner.query<{ seq: string }>(
+    `SELECT seq FROM reconcile_records WHERE chosen_by = $1 AND seq > $2 AND run_id IS NULL AND skipped IS NULL ORDER BY seq LIMIT $3`,
+    [job, after, limit],
   );
-  return rows;
+  return rows.map(({ seq }) => seq);
 }
 
 /** What became of a chosen record: the run that was begun, or why it was left out; both where the run had written something for it before that. */
@@ -100,7 +106,7 @@ export async function recordsTogether(
 ): Promise<readonly ChosenRecord[]> {
   const { rows } = await runner.query<ChosenRecord>(
     `WITH anew AS (UPDATE reconcile_records SET failed = NULL WHERE seq = ANY ($2::bigint[]) AND run_id = $1 AND failed IS NOT NULL)
-     SELECT seq, record_id AS "recordId", standing, coalesce(because, '') AS because, coalesce(differences, '[]') AS differences, NULL AS begun
+     SELECT seq, record_id AS "recordId", standing, coalesce(because, '') AS because, coalesce(differences, '[]') AS differences
      FROM reconcile_records WHERE seq = ANY ($2::bigint[]) AND run_id = $1 AND together ORDER BY seq`,
     [run, records],
   );

@@ -3,6 +3,8 @@ import { progressOf, type Progress } from './choosing';
 
 /** All records of a job are gone through to count them: not more often than this, */
 const countedMs = 2000;
+/** and of very many so many times as long as that takes, */
+const countedRests = 20;
 /** nor than this where only other runs are under way. */
 const othersMs = 250;
 
@@ -15,6 +17,8 @@ export interface HandedOver {
 /** How far a job that writes records has come. Between two counts only the runs that it began are asked for. */
 export class Course {
   private countedAt = performance.now();
+  /** How long it took to count them. */
+  private took = 0;
   /** Runs that it began and that were not done with when they were last asked for. */
   private open: readonly HandedOver[] = [];
   /** Records of its runs that were done with since they were counted. */
@@ -55,17 +59,24 @@ export class Course {
     this.open = [...this.open, ...runs];
   }
 
-  /** Asks for the runs that were begun; where nothing is under way any more, or some time has gone by, all is counted anew. */
-  async look(): Promise<void> {
+  /**
+   * Asks for the runs that were begun; where nothing is under way any more, or some time has gone by, all is counted anew. Returns whether it
+   * was counted that some have no run.
+   */
+  async look(): Promise<boolean> {
     const before = recordsOf(this.open);
     if (this.open.length > 0) this.open = await stillOpen(this.pool, this.open);
     this.done += before - recordsOf(this.open);
-    const rests = this.open.length > 0 ? countedMs : this.others > 0 ? othersMs : 0;
-    if (performance.now() - this.countedAt < rests) return;
+    const isBusy = this.open.length > 0 || this.others > 0;
+    const rests = this.open.length > 0 ? countedMs : othersMs;
+    const began = performance.now();
+    if (isBusy && began - this.countedAt < Math.max(rests, countedRests * this.took)) return false;
     this.counted = await progressOf(this.pool, this.job);
     this.countedAt = performance.now();
+    this.took = this.countedAt - began;
     this.done = 0;
     this.others = Math.max(0, this.counted.underWay - recordsOf(this.open));
+    return this.counted.begun < this.counted.total;
   }
 }
 

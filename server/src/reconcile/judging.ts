@@ -1,10 +1,10 @@
 import {
   AtHandWorkspace,
+  atSight,
   type Catalog,
   compileRule,
   existingEvent,
   judge,
-  rightAtSight,
   runEvent,
   WorkspaceError,
   type CompiledRule,
@@ -26,11 +26,25 @@ export interface JudgingRule {
   readonly rules: readonly CompiledRule[];
 }
 
-/** Compiles a rule as it was looked at, in the place of the one that runs. */
-export function judgingRule(
-  registry: Registry,
-  rule: Rule,
-): JudgingRule | { readonly ok: false; readonly because: string } {
+type Compiling = JudgingRule | { readonly ok: false; readonly because: string };
+
+/** Rules that are kept compiled: as many as are looked at at the same time, mostly. */
+const mostCompiled = 20;
+/** What was compiled among the rules that run; forgotten with them. */
+const compiledAmong = new WeakMap<Registry, Map<string, Compiling>>();
+
+/** Compiles a rule as it was looked at, in the place of the one that runs; once for all runs that write together. */
+export function judgingRule(registry: Registry, rule: Rule): Compiling {
+  const among = compiledAmong.get(registry) ?? new Map<string, Compiling>();
+  compiledAmong.set(registry, among);
+  const key = JSON.stringify(rule);
+  const known = among.get(key) ?? compileAmong(registry, rule);
+  if (among.size >= mostCompiled) among.clear();
+  among.set(key, known);
+  return known;
+}
+
+function compileAmong(registry: Registry, rule: Rule): Compiling {
   const { catalog, tables, endpoints } = registry;
   const known = new Map([...registry.rules.map((each) => each.rule), rule].map((each) => [each.id, each]));
   const result = compileRule(rule, { catalog, tables, endpoints: new Set(endpoints.keys()), rules: known });
@@ -62,14 +76,16 @@ export async function judgeAll(
   records: readonly StoredRecord[],
   judging: Judging,
 ): Promise<readonly Judged[]> {
-  const isRight = rightAtSight(compiled, judging);
-  const open = records.filter((stored) => !isRight?.(stored));
-  const reports = await reportAll(
-    { compiled, rules },
-    { workspace: new ConnectedWorkspace(registry), catalog: registry.catalog, records: open, judging },
-  );
-  const judged = new Map(open.map((stored, at) => [stored, judgedBy(reports[at])]));
-  return records.map((stored) => judged.get(stored) ?? right);
+  const sees = atSight(compiled, rules, judging);
+  return withEngine(records, {
+    atSight: (stored) => sees?.judge(stored),
+    others: async (open) => {
+      const workspace = new ConnectedWorkspace(registry);
+      const { catalog } = registry;
+      const computed = await runAll({ compiled, rules }, { workspace, catalog, records: open, judging });
+      return computed.map(judgedBy);
+    },
+  });
 }
 
 /** What a rule comes to for a record, or why it cannot be computed. */
@@ -94,6 +110,43 @@ export interface Reporting {
 
 /** Returns what a rule comes to for records that exist, each by itself, in their order. Throws as `judgeAll` does. */
 export async function reportAll(
+  { compiled, rules }: Pick<JudgingRule, 'compiled' | 'rules'>,
+  reporting: Reporting,
+): Promise<readonly Computed[]> {
+  const sees = atSight(compiled, rules, reporting.judging);
+  return withEngine<Computed>(reporting.records, {
+    atSight: (stored) => {
+      const report = sees?.report(stored);
+      return report && { report };
+    },
+    others: (records) => runAll({ compiled, rules }, { ...reporting, records }),
+  });
+}
+
+/** Returns what is told of records at sight, and of those of which nothing is what the engine comes to; in their order. */
+async function withEngine<T>(
+  records: readonly StoredRecord[],
+  told: {
+    readonly atSight: (stored: StoredRecord) => T | undefined;
+    readonly others: (records: readonly StoredRecord[]) => Promise<readonly T[]>;
+  },
+): Promise<readonly T[]> {
+  const pause = breath();
+  const all: (T | undefined)[] = [];
+  const open: { readonly at: number; readonly stored: StoredRecord }[] = [];
+  for (const [at, stored] of records.entries()) {
+    const waits = pause();
+    if (waits) await waits;
+    all.push(told.atSight(stored));
+    if (all[at] === undefined) open.push({ at, stored });
+  }
+  const others = open.length === 0 ? [] : await told.others(open.map(({ stored }) => stored));
+  open.forEach(({ at }, nth) => (all[at] = others[nth]));
+  return all.flatMap((one) => (one === undefined ? [] : [one]));
+}
+
+/** Runs the engine for each of the records. */
+async function runAll(
   { compiled, rules }: Pick<JudgingRule, 'compiled' | 'rules'>,
   { catalog, workspace: base, records, judging }: Reporting,
 ): Promise<readonly Computed[]> {

@@ -118,7 +118,7 @@ test('killed again and again in the middle, it writes each record once', async (
   for (const n of byHand) at.desk.save('booking', `B${n}`, { phone: 'by hand' });
   const { pool, kills } = killingAt(database.pool, [
     // Those who hand over, and those who write, before and after each thing that they keep.
-    'SELECT kept.seq, kept.record_id',
+    'SELECT seq FROM reconcile_records',
     'UPDATE reconcile_records SET run_id = made.run',
     'UPDATE jobs SET memory',
     'INSERT INTO runs',
@@ -147,6 +147,25 @@ test('killed again and again in the middle, it writes each record once', async (
   const ids = at.desk.taken.map(({ change }) => change.ref.id);
   expect(new Set(ids).size).toBe(ids.length);
   expect(ids).toHaveLength(count - byHand.length);
+});
+
+test('what an earlier version began, and was killed before it noted that, is not begun again', async () => {
+  const at = harbour(10);
+  const id = await look(at);
+  const { job } = await ask(id, { ids: ['C1', 'C2'] });
+  await database.pool.query('UPDATE reconcile_records SET chosen_by = $1 WHERE record_id = ANY ($2)', [
+    job,
+    ['C1', 'C2'],
+  ]);
+  await database.pool.query(`UPDATE jobs SET memory = '{"chosen": true}' WHERE id = $1`, [job]);
+  await database.pool.query(
+    `INSERT INTO inbox (system, source, event_id, record_type, record_id, kind, state, result)
+     VALUES ('book', '/vast-knot/existing', $1, 'company', 'C1', 'updated', 'done', 'wrote')`,
+    [`${id}/C1`],
+  );
+  await work(at, job);
+  expect(await view(id)).toMatchObject({ chosen: 2, written: 2, underWay: 0 });
+  expect(at.desk.taken.map(({ change }) => change.ref.id)).toEqual(['B2']);
 });
 
 test('a rule that was published anew since ends the writing with the reason', async () => {

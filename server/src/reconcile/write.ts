@@ -4,15 +4,7 @@ import { inTransaction, type Pool } from '../db/pool';
 import { takeIn } from '../intake/takeAll';
 import { JobEnds, type JobKind } from '../jobs/runJob';
 import type { Registry } from '../registry/registry';
-import {
-  choose,
-  nextChosen,
-  noteDealt,
-  noteTogether,
-  type Choice,
-  type ChosenRecord,
-  type Dealt,
-} from './choosing';
+import { choose, nextChosen, noteBegun, noteTogether, type Choice } from './choosing';
 import { Course, type HandedOver } from './course';
 import { manyOf } from './handing';
 import { holding } from './holding';
@@ -50,7 +42,9 @@ export const writeKind: JobKind = {
     const { rule, existing, lookedAt } = kept;
     const judging = { id, time: lookedAt.toISOString(), existing };
     if (memory === null) await choose(pool, id, job, choice);
+    else await noteBegun(pool, id, job);
     const course = await Course.of(pool, job);
+    let after = first;
     const at = () => {
       const { done, total, waits } = course.progress;
       return { memory: { chosen: true }, done, total, ...(waits !== null && { waits }) };
@@ -67,10 +61,12 @@ export const writeKind: JobKind = {
           // What it would begin now would be held, and count as done.
           if (current.paused.has(rule.id)) throw isPaused(rule.name);
           const room = Math.floor((mostUnderWay - course.underWay) / atOnce);
-          const chosen = room > 0 ? await nextChosen(pool, id, job, room * atOnce) : [];
+          const chosen = room > 0 ? await nextChosen(pool, job, { after, limit: room * atOnce }) : [];
           course.began(await handOver({ pool, registry: current, ready, judging }, chosen));
+          after = chosen.at(-1) ?? after;
           if (chosen.length === 0) await setTimeout(course.progress.waits === null ? waitMs : awayMs);
-          await course.look();
+          // Runs may have given records back.
+          if (await course.look()) after = first;
           return { ...at(), ended: course.ended };
         }),
     };
@@ -84,33 +80,27 @@ interface Handing {
   readonly judging: Judging;
 }
 
-/** Hands records over, some to each run. What an earlier version began, and did not note before it was killed, has a run already. */
+/** Before the first place of a look. */
+const first = '0';
+
+/** Hands records over, some to each run. */
 async function handOver(
   { pool, registry, ready, judging }: Handing,
-  chosen: readonly ChosenRecord[],
+  chosen: readonly string[],
 ): Promise<readonly HandedOver[]> {
   if (chosen.length === 0) return [];
-  const open = chosen.filter(({ begun }) => begun === null);
-  const dealt = chosen.flatMap(({ seq, begun }): Dealt[] => (begun === null ? [] : [{ seq, run: begun }]));
-  const groups = Array.from({ length: Math.ceil(open.length / atOnce) }, (_none, at) =>
-    open.slice(at * atOnce, (at + 1) * atOnce),
+  const groups = Array.from({ length: Math.ceil(chosen.length / atOnce) }, (_none, at) =>
+    chosen.slice(at * atOnce, (at + 1) * atOnce),
   );
   return inTransaction(pool, async (client) => {
-    await noteDealt(client, dealt);
     const taken = await takeIn(
       client,
       registry,
-      groups.map((records) =>
-        manyOf(
-          ready.compiled,
-          records.map(({ seq }) => seq),
-          judging,
-        ),
-      ),
+      groups.map((seqs) => manyOf(ready.compiled, seqs, judging)),
     );
-    const made = groups.flatMap((records, at) => {
+    const made = groups.flatMap((seqs, at) => {
       const run = taken[at]?.id;
-      return run === undefined ? [] : [{ run, seqs: records.map(({ seq }) => seq) }];
+      return run === undefined ? [] : [{ run, seqs }];
     });
     await noteTogether(client, made);
     return made.map(({ run, seqs }) => ({ run, records: seqs.length }));

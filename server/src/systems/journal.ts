@@ -172,11 +172,20 @@ function masked(exchanged: Exchanged, sensitive: ReadonlySet<string>): Exchanged
 function maskedText(text: string, sensitive: ReadonlySet<string>): string {
   if (text === '' || notKept.test(text)) return text;
   try {
+    if (!mayName(text, sensitive)) {
+      JSON.parse(text);
+      return text;
+    }
     return printJson(maskedJson(parseJson(text), sensitive));
   } catch {
     // What is no JSON has no fields; it may hold values all the same.
     return `(${text.length} characters that are no JSON, not kept)`;
   }
+}
+
+/** Returns whether JSON may have one of the names: as it is, or written with escapes. */
+function mayName(text: string, names: ReadonlySet<string>): boolean {
+  return text.includes('\\') || [...names].some((name) => text.includes(name));
 }
 
 function maskedJson(json: Json, sensitive: ReadonlySet<string>): Json {
