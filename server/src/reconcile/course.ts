@@ -1,12 +1,17 @@
 import type { Pool } from '../db/pool';
 import { progressOf, type Progress } from './choosing';
 
-/** All records of a job are gone through to count them: not more often than this, */
-const countedMs = 2000;
-/** and of very many so many times as long as that takes, */
-const countedRests = 20;
-/** nor than this where only other runs are under way. */
-const othersMs = 250;
+/**
+ * All records of a job are gone through to count them. Between two counts it rests so many times as long as the last one took, but no less and no more
+ * than this, in milliseconds: where one took long because all waited, the end of the job is heard of all the same.
+ */
+const rests = {
+  times: 20,
+  /** While runs that it began are under way: when they are done with is asked in between. */
+  ownRuns: { least: 2000, most: 60_000 },
+  /** Where only other runs are, of which nothing is heard in between. */
+  others: { least: 250, most: 3000 },
+};
 
 /** Records that were handed over to one run. */
 export interface HandedOver {
@@ -68,9 +73,10 @@ export class Course {
     if (this.open.length > 0) this.open = await stillOpen(this.pool, this.open);
     this.done += before - recordsOf(this.open);
     const isBusy = this.open.length > 0 || this.others > 0;
-    const rests = this.open.length > 0 ? countedMs : othersMs;
+    const { least, most } = this.open.length > 0 ? rests.ownRuns : rests.others;
     const began = performance.now();
-    if (isBusy && began - this.countedAt < Math.max(rests, countedRests * this.took)) return false;
+    const rested = began - this.countedAt;
+    if (isBusy && rested < Math.min(Math.max(rests.times * this.took, least), most)) return false;
     this.counted = await progressOf(this.pool, this.job);
     this.countedAt = performance.now();
     this.took = this.countedAt - began;
