@@ -28,7 +28,7 @@ export interface JudgingRule {
 
 type Compiling = JudgingRule | { readonly ok: false; readonly because: string };
 
-/** Rules that are kept compiled: as many as are looked at at the same time, mostly. */
+/** Rules that are kept compiled: more than are looked at in the same moment, as a rule. */
 const mostCompiled = 20;
 /** What was compiled among the rules that run; forgotten with them. */
 const compiledAmong = new WeakMap<Registry, Map<string, Compiling>>();

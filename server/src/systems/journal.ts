@@ -183,7 +183,7 @@ function maskedText(text: string, sensitive: ReadonlySet<string>): string {
   }
 }
 
-/** Returns whether JSON may have one of the names: as it is, or written with escapes. */
+/** Returns whether a text may hold one of the names, as it is or written with escapes; where not, it need not be taken apart. */
 function mayName(text: string, names: ReadonlySet<string>): boolean {
   return text.includes('\\') || [...names].some((name) => text.includes(name));
 }
